@@ -1,0 +1,122 @@
+"""The command line: `agile-strike analyse` and `agile-strike simulate`. No database and no server."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from agile_strike.core.errors import BadFile, BadInput
+
+if TYPE_CHECKING:
+    from agile_strike.core.bag import Mount
+
+# heavy modules are imported by the command that needs them: `--help` and errors come at once
+
+
+def main(arguments: list[str] | None = None) -> int:
+    options = _parser().parse_args(arguments)
+    try:
+        return int(options.run(options))
+    except BadInput as error:
+        print(f"agile-strike: {error}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        return 130
+    except BrokenPipeError:  # the reader has had enough, as `head` does
+        sys.stderr.close()
+        return 0
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="agile-strike", description="Strikes on a bag, measured from motion units.")
+    commands = parser.add_subparsers(required=True)
+    analyse = commands.add_parser("analyse", help="find and measure the strikes of a Motion-BIDS data set")
+    analyse.add_argument("path", type=Path, help="the data set: a folder, or a zip of it")
+    form = analyse.add_mutually_exclusive_group()
+    form.add_argument("--json", action="store_true", help="print one JSON document (the default)")
+    form.add_argument("--csv", action="store_true", help="print the strikes as one flat table")
+    analyse.set_defaults(run=_analyse)
+    simulate = commands.add_parser("simulate", help="write the data set of a made-up evening, and its truth beside it")
+    simulate.add_argument("directory", type=Path)
+    simulate.add_argument("--seed", type=int, default=1)
+    simulate.add_argument("--strikes", type=int, default=40, help="how many (default 40)")
+    simulate.add_argument("--participant", default="01")
+    simulate.add_argument("--body-mass", type=float, default=70.0, metavar="KG")
+    simulate.add_argument("--speed", type=float, default=6.5, metavar="M/S", help="typical hand speed")
+    simulate.add_argument("--limb-mass", type=float, default=2.6, metavar="KG", help="typical mass behind a strike")
+    simulate.add_argument("--burst", type=int, default=1, help="strikes in a burst (default 1: single strikes)")
+    simulate.add_argument("--gap", type=float, default=3.0, metavar="S", help="between strikes or bursts")
+    simulate.add_argument("--mount", choices=("swivel", "fixed", "standing"), default="swivel")
+    simulate.add_argument("--declared-mount", choices=("swivel", "fixed", "standing"), help="what the sidecar says")
+    simulate.add_argument("--bag-mass", type=float, default=50.0, metavar="KG")
+    simulate.add_argument("--bag-length", type=float, default=1.2, metavar="M")
+    simulate.add_argument("--bag-diameter", type=float, default=0.35, metavar="M")
+    simulate.add_argument("--bumps", type=int, default=6, help="shoves, leans, taps and the like (default 6)")
+    simulate.add_argument("--rate", type=float, default=1000.0, metavar="HZ")
+    simulate.add_argument("--full-scale", type=float, default=32.0, metavar="G", help="accelerometer range")
+    simulate.add_argument("--clean", action="store_true", help="a perfect unit: no noise, ringing, tilt or bias")
+    simulate.add_argument("--missing", type=float, default=0.0, metavar="SHARE", help="samples lost singly")
+    simulate.add_argument("--lost", type=float, default=0.0, metavar="S", help="one stretch lost half way")
+    simulate.set_defaults(run=_simulate)
+    return parser
+
+
+def _analyse(options: argparse.Namespace) -> int:
+    from agile_strike.core.analysis import analyse
+    from agile_strike.formats import results
+    from agile_strike.formats.archive import opened
+    from agile_strike.formats.motion_bids_read import read_all
+
+    with opened(options.path) as root:
+        analyses = [analyse(recording) for recording in read_all(root)]
+    if options.csv:
+        sys.stdout.write(results.table(analyses))
+    else:
+        json.dump(results.document(analyses), sys.stdout, allow_nan=False)
+        sys.stdout.write("\n")
+    return 0
+
+
+def _simulate(options: argparse.Namespace) -> int:
+    from dataclasses import replace
+
+    import numpy as np
+
+    from agile_strike.core.bag import Bag
+    from agile_strike.core.recording import Participant
+    from agile_strike.core.simulation.plan import Evening, SetPlan, simulate, truth
+    from agile_strike.core.simulation.unit import CLEAN, Mess
+    from agile_strike.formats.motion_bids_write import write
+
+    target: Path = options.directory
+    if target.exists() and (not target.is_dir() or any(target.iterdir())):
+        raise BadFile(str(target), "the folder exists and is not empty", "Give a new folder.")
+    if not 1 <= options.strikes <= 20_000:
+        raise BadFile("--strikes", f"{options.strikes} can't be simulated", "Give 1 to 20000.")
+    mount: Mount = options.mount
+    length = options.bag_length
+    bag = Bag(mount, options.bag_mass, length, options.bag_diameter, 0.25 * length,
+              pivot_to_top_m=0.15 if mount == "fixed" or options.declared_mount == "fixed" else 0.0)
+    mess = replace(CLEAN if options.clean else Mess(), missing_share=options.missing, gap_s=options.lost)
+    kinds = (("rear-straight", "right_hand", "head"), ("lead-hook", "left_hand", "body"),
+             ("lead-straight", "left_hand", "body"), ("rear-hook", "right_hand", "head"))
+    sets, left = [], options.strikes
+    while left > 0:
+        code, limb, level = kinds[len(sets) % len(kinds)]
+        sets.append(SetPlan(code, limb, level, min(10, left), options.limb_mass, options.speed, gap_s=options.gap,
+                            burst=options.burst))
+        left -= 10
+    evening = Evening(bag, tuple(sets), Participant(options.participant, options.body_mass, None, None, "orthodox", "right"),
+                      bumps=options.bumps, mess=mess, rate_hz=options.rate, declared_mount=options.declared_mount,
+                      accel_full_scale_m_s2=options.full_scale * 9.80665)
+    made = simulate(evening, np.random.default_rng(options.seed))
+    write(target, [made.recording])
+    beside = target.with_name(target.name + ".truth.json")
+    beside.write_text(json.dumps({"recordings": [truth(made)]}, indent=1) + "\n", encoding="utf-8")
+    print(f"{len(made.truths)} strikes, {len(made.bumps)} bumps: {target}, {beside.name}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,19 @@
+"""What can be wrong with what was brought in: each error says what, where and what to do."""
+
+
+class BadInput(Exception):
+    """Anything a user can mend. The message is one line, fit to be shown as it is."""
+
+
+class ImpossibleBag(BadInput):
+    def __init__(self, what: str, value: object, wanted: str) -> None:
+        super().__init__(f"StrikeTarget {what} is {value}: it must be {wanted}. Correct it and import again.")
+
+
+class BadFile(BadInput):
+    """One file is wrong: its name, the line where there is one, what is wrong and the remedy."""
+
+    def __init__(self, file: str, what: str, remedy: str, line: int | None = None) -> None:
+        self.file, self.line = file, line
+        where = file if line is None else f"{file}, line {line}"
+        super().__init__(f"{where}: {what}. {remedy}")

@@ -1,0 +1,114 @@
+"""How the unit really sits on a hanging bag, read from the bag's own swinging.
+
+While nobody touches it, the only force on a hanging bag is its chain, which pulls at the top. Its sideways part can be
+had twice: from the accelerometer, and from the torque that it must exert to turn the body as the gyro says,
+`T_x = I_t alpha_y / c`, `T_y = -I_t alpha_x / c` (Euler's equations with c the height of the top above the centre of
+mass). Setting the two equal over the quiet minutes gives a linear regression for the tilt of the unit's z axis
+(with the accelerometer's bias, which acts the same) and, where the bag spins, for where the unit sits round it.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
+
+from agile_strike.core.bag import GRAVITY_M_S2, SENSOR_PLACE_SD_M, Bag
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+MOUNT_YAW_SD_RAD = 0.10  # RECORDING.md: x is good to within 10 degrees
+STILL_RAD_S = 0.6
+SMOOTH_BLOCKS = 9  # 45 ms: below the ringing, above the swing
+HUBER = 2.0  # residuals beyond two robust spreads weigh less: somebody may be touching the bag
+RUN_SHARE = 0.02
+UPRIGHT_COS = 0.77  # 40 degrees: beyond, z does not run up the bag's axis
+
+
+@dataclass(frozen=True, slots=True)
+class Mounting:
+    """Rotation from unit to bag axes, and where the unit sits."""
+
+    rotation: Floats  #: (3, 3), bag = rotation @ unit
+    position_m: Floats  #: (3,) unit from centre of mass, bag frame
+    tilt_deg: float
+    yaw_deg: float
+    yaw_sd_rad: float
+    upright: bool  #: z is within 40 degrees of straight up for most of the recording
+    gyro_bias_rad_s: Floats  #: (3,) unit axes
+
+
+def mounting(accel: Floats, gyro: Floats, step_s: float, busy: Bools, bag: Bag) -> Mounting:
+    """From block means (m, 3) of specific force and angular rate `step_s` apart; `busy` (m,) marks contacts."""
+    quiet = ~busy & (np.linalg.norm(gyro, axis=1) < STILL_RAD_S)
+    if quiet.sum() < 20:
+        quiet = ~busy if (~busy).sum() >= 20 else np.ones(len(accel), bool)
+    mean = np.median(accel[quiet], axis=0)
+    norm = float(np.linalg.norm(mean))
+    up = mean / norm if norm > 0 else np.array([0.0, 0.0, 1.0])
+    leaning = accel[:, 2] / np.maximum(np.linalg.norm(accel, axis=1), 1e-6)
+    upright = bool(abs(norm - GRAVITY_M_S2) < 2.5 and up[2] > UPRIGHT_COS and np.mean(leaning > UPRIGHT_COS) > 0.7)
+    still = ~busy & (np.linalg.norm(gyro - np.median(gyro, axis=0), axis=1) < 0.05)
+    bias = np.median(gyro[still], axis=0) if still.sum() > 100 else np.median(gyro, axis=0) * 0.0
+    level = _level(up) if upright else np.eye(3)
+    yaw, yaw_sd = 0.0, MOUNT_YAW_SD_RAD
+    if upright and bag.mount == "swivel":
+        extra, yaw, yaw_sd = _swing_fit(accel @ level.T, (gyro - bias) @ level.T, step_s, ~busy, bag)
+        level = _level(extra) @ level
+    turn = np.array([[np.cos(yaw), np.sin(yaw), 0.0], [-np.sin(yaw), np.cos(yaw), 0.0], [0.0, 0.0, 1.0]])
+    position = np.array([bag.radius_m, 0.0, bag.sensor_above_com_m])
+    tilt = float(np.degrees(np.arccos(np.clip((turn @ level)[2, 2], -1.0, 1.0))))
+    return Mounting(turn @ level, position, tilt, float(np.degrees(yaw)), yaw_sd, upright, bias)
+
+
+def _level(up: Floats) -> Floats:
+    """The smallest rotation that carries `up` (3,) onto z (Rodrigues)."""
+    up = up / np.linalg.norm(up)
+    axis = np.array([up[1], -up[0], 0.0])
+    s, c = float(np.linalg.norm(axis)), float(up[2])
+    if s < 1e-12:
+        return np.eye(3)
+    k = axis / s
+    cross = np.array([[0.0, -k[2], k[1]], [k[2], 0.0, -k[0]], [-k[1], k[0], 0.0]])
+    return np.eye(3) + s * cross + (1.0 - c) * cross @ cross
+
+
+def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tuple[Floats, float, float]:
+    """What is left of tilt, as the direction of `up`; the yaw of the unit round the bag and its sd."""
+    f = uniform_filter1d(f, SMOOTH_BLOCKS, axis=0)
+    w = uniform_filter1d(w, SMOOTH_BLOCKS, axis=0)
+    alpha = np.gradient(w, step_s, axis=0)
+    # a smoothed block is free only if all that it averages is
+    free = uniform_filter1d(free.astype(np.float64), SMOOTH_BLOCKS + 4) > 0.999
+    every = slice(None, None, SMOOTH_BLOCKS // 2)
+    f, w, alpha, free = f[every], w[every], alpha[every], free[every]
+    f, w, alpha = f[free], w[free], alpha[free]
+    if len(f) < 200:
+        return np.array([0.0, 0.0, 1.0]), 0.0, MOUNT_YAW_SD_RAD
+    ratio = bag.inertia_axial_kg_m2 / bag.inertia_across_kg_m2 - 1.0
+    arm = bag.inertia_across_kg_m2 / (bag.mass_kg * bag.com_below_top_m)
+    pz = bag.sensor_above_com_m
+    ones, none = np.ones(len(f)), np.zeros(len(f))
+    # unknowns: tilt (as m/s2) in x and y, arm + p_z, p_x, p_y
+    x_eq = np.column_stack([ones, none, alpha[:, 1], -(w[:, 1] ** 2 + w[:, 2] ** 2), w[:, 0] * w[:, 1] - alpha[:, 2]])
+    y_eq = np.column_stack([none, ones, -alpha[:, 0], w[:, 0] * w[:, 1] + alpha[:, 2], -(w[:, 0] ** 2 + w[:, 2] ** 2)])
+    x_known = pz * w[:, 0] * w[:, 2] - arm * ratio * w[:, 0] * w[:, 2]
+    y_known = pz * w[:, 1] * w[:, 2] - arm * ratio * w[:, 1] * w[:, 2]
+    design = np.vstack([x_eq, y_eq])
+    target = np.concatenate([f[:, 0] - x_known, f[:, 1] - y_known])
+    prior = np.array([0.0, 0.0, arm + pz, bag.radius_m, 0.0])
+    prior_sd = np.array([2.0, 2.0, 0.1 * arm + SENSOR_PLACE_SD_M, 0.01, MOUNT_YAW_SD_RAD * bag.radius_m])
+    weight = np.ones(len(target))
+    fit, covariance = prior, np.diag(prior_sd**2)
+    for _ in range(6):
+        left = target - design @ fit
+        spread = max(1.4826 * float(np.median(np.abs(left))), 0.01)
+        weight = 1.0 / np.maximum(np.abs(left) / (HUBER * spread), 1.0) / spread**2
+        # samples 20 ms apart share the swing's model error: count one in fifty
+        normal = (design * weight[:, None]).T @ design * RUN_SHARE + np.diag(prior_sd**-2)
+        covariance = np.linalg.inv(normal)
+        fit = covariance @ ((design * weight[:, None]).T @ target * RUN_SHARE + prior / prior_sd**2)
+    up = np.array([fit[0], fit[1], GRAVITY_M_S2])
+    yaw = float(np.arctan2(fit[4], fit[3]))
+    return up, yaw, float(np.sqrt(covariance[4, 4])) / bag.radius_m

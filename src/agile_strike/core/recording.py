@@ -1,0 +1,80 @@
+"""What the units of one evening delivered, on even grids and in SI units."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.bag import Bag
+
+Samples = NDArray[np.float32]
+
+UNITS = ("bag", "leftwrist", "rightwrist", "leftforearm", "rightforearm", "leftankle", "rightankle", "pelvis",
+         "torso", "leftsole", "rightsole")
+
+
+@dataclass(frozen=True, slots=True)
+class UnitSignal:
+    """One unit's samples on an even grid of its own clock, from its first sample; NaN where none came."""
+
+    unit: str
+    rate_hz: float
+    accel_m_s2: Samples  #: (n, 3) specific force
+    gyro_rad_s: Samples  #: (n, 3) angular rate
+    accel_full_scale_m_s2: float = np.inf
+    gyro_full_scale_rad_s: float = np.inf
+    load_n: Samples | None = None  #: (n,) a wall target's load cell
+
+    @property
+    def length_s(self) -> float:
+        return len(self.accel_m_s2) / self.rate_hz
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something planned or shown: a set, a cue, a round, stamps, a label. Seconds on the reference clock."""
+
+    onset_s: float
+    duration_s: float
+    trial_type: str
+    value: str
+
+    @property
+    def set_parts(self) -> tuple[str, str, dict[str, str]]:
+        """A set's strike code, limb and `key=level` pairs; empty where the value does not say."""
+        code, _, rest = self.value.partition(";")
+        limb, _, pairs = rest.partition(";")
+        levels = dict(p.split("=", 1) for p in pairs.split(",") if "=" in p)
+        return code.strip(), limb.strip(), {k.strip(): v.strip() for k, v in levels.items()}
+
+
+@dataclass(frozen=True, slots=True)
+class Participant:
+    label: str
+    mass_kg: float | None = None
+    height_m: float | None = None
+    age: float | None = None
+    stance: str | None = None
+    handedness: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Recording:
+    """One run of one participant: its units, the bag they struck, and what was planned."""
+
+    participant: Participant
+    session: str
+    task: str
+    run: str
+    bag: Bag | None
+    units: dict[str, UnitSignal]
+    events: tuple[Event, ...] = ()
+    acquired_at: str | None = None  #: ISO 8601 of the bag unit's first sample
+    notes: tuple[str, ...] = field(default=())
+
+    def set_at(self, seconds: float) -> Event | None:
+        """The planned set that was running at a moment of the reference clock."""
+        for event in self.events:
+            if event.trial_type == "set" and event.onset_s <= seconds <= event.onset_s + event.duration_s:
+                return event
+        return None

@@ -1,0 +1,263 @@
+"""An evening at one bag: strikes through a visco-elastic contact, and the bumps that are no strikes.
+
+A strike is a free mass that runs into the bag through a Hunt and Crossley contact (force with the power 1.5 of the
+dent, times one plus a loss with its rate) while the arm still pushes: pulse shapes come out of the collision and are
+not drawn from the shapes that the analysis knows.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.bag import Bag
+from agile_strike.core.simulation.body import (
+    NO_LOAD,
+    HangingBody,
+    Load,
+    State,
+    Vec,
+    add,
+    body_point,
+    cross,
+    dot,
+    parts,
+    scale,
+)
+
+Floats = NDArray[np.float64]
+
+CONTACT_STEP_S = 0.00025
+PUSH_STEP_S = 0.001
+SWING_STEP_S = 0.004
+HERTZ_TIME = 2.94  # contact time = 2.94 x dent / speed for a power of 1.5 (Goldsmith, Impact, ch. 4)
+
+
+@dataclass(frozen=True, slots=True)
+class Strike:
+    """A fist, foot, elbow or knee on its way to the bag."""
+
+    time_s: float
+    below_top_m: float
+    off_centre_m: float
+    bearing_rad: float  #: of the push, about the bag's axis from the unit's x axis
+    mass_kg: float
+    speed_m_s: float
+    contact_ms: float = 16.0  #: aimed at; the collision decides
+    loss: float = 0.05  #: Hunt and Crossley damping, s/m
+    arm_push_n: float = 60.0
+    upward_share: float = 0.0  #: of the force, along the bag's axis
+    code: str = "rear-straight"
+    limb: str = "right_hand"
+    level: str = "body"
+
+
+@dataclass(frozen=True, slots=True)
+class Bump:
+    """Something that is no strike. `shove`, `lean`, `shoulder`, `steady` load the bag; `tap` jolts only the unit."""
+
+    time_s: float
+    kind: str
+    below_top_m: float = 0.4
+    bearing_rad: float = 0.0
+    off_centre_m: float = 0.0
+
+
+@dataclass(slots=True)
+class Struck:
+    """What truly happened at one strike."""
+
+    contact_s: float = 0.0
+    end_s: float = 0.0
+    rise_ms: float = 0.0
+    impulse_n_s: float = 0.0
+    peak_force_n: float = 0.0
+    bearing_deg: float = 0.0
+    energy_j: float = 0.0
+    times_s: list[float] = field(default_factory=list)
+    force_n: list[float] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Motion:
+    """The bag's motion at uneven nodes: times (n,), specific force at the unit (n, 3) and angular rate (n, 3), bag
+    frame; the pushing force (n,) that makes the shell ring; and the truth of each strike."""
+
+    times_s: Floats
+    specific_force: Floats
+    angular_rate: Floats
+    push_n: Floats
+    truths: list[Struck]
+
+
+#: kind -> seconds, newtons, power of the half-sine
+BUMPS = {"shove": (0.35, 130.0, 1.0), "lean": (1.4, 45.0, 1.0), "shoulder": (0.13, 380.0, 1.5)}
+STEADY_S, STEADY_N_S_M = 0.9, 300.0
+WILD_TILT, TOO_WILD = 0.12, 0.3  # radians
+
+
+def line_of_action(bag: Bag, below_top_m: float, off_centre_m: float, bearing_rad: float) -> tuple[Vec, Vec]:
+    """Lever from the centre of mass and direction of a horizontal push, body frame: (lever x direction)_z is the
+    signed distance from the axis."""
+    n = (math.cos(bearing_rad), math.sin(bearing_rad), 0.0)
+    return (off_centre_m * n[1], -off_centre_m * n[0], bag.com_below_top_m - below_top_m), n
+
+
+@dataclass(slots=True)
+class _Fist:
+    """The striking mass while it touches: its place along the push, its speed, and the surface's place at touch."""
+
+    strike: Strike
+    lever_body: Vec
+    direction: Vec
+    start_s: float
+    travel_m: float
+    speed_m_s: float
+    dent_m: float = 0.0
+    truth: Struck = field(default_factory=Struck)
+
+    @property
+    def stiffness(self) -> float:
+        s = self.strike
+        dent = s.contact_ms * 1e-3 * s.speed_m_s / HERTZ_TIME
+        return 1.25 * s.mass_kg * s.speed_m_s**2 / dent**2.5
+
+    def push(self, s: State, h: float) -> tuple[Load, float]:
+        _, vel, _, _, w = parts(s)
+        lever = body_point(s, self.lever_body)
+        surface_speed = dot(add(vel, cross(w, lever)), self.direction)
+        closing = self.speed_m_s - surface_speed
+        self.dent_m += closing * h
+        force = 0.0
+        if self.dent_m > 0.0:
+            force = max(0.0, self.stiffness * self.dent_m**1.5 * (1.0 + self.strike.loss * closing))
+        self.speed_m_s += h * (self.strike.arm_push_n * math.exp(-self.travel_m / 0.02) - force) / self.strike.mass_kg
+        self.travel_m += abs(closing) * h
+        return Load(scale(self.direction, force), lever), force
+
+
+def simulate_motion(bag: Bag, strikes: Sequence[Strike], bumps: Sequence[Bump], length_s: float,
+                    lean_rad: Vec = (0.0, 0.0, 0.0), chain_lean_rad: float = 0.0) -> Motion:
+    """Play an evening. Times are seconds from its start; the bag hangs still unless let go from a lean."""
+    body = HangingBody(bag)
+    state = body.at_rest(lean_rad, chain_lean_rad)
+    todo: list[Strike | Bump] = sorted([*strikes, *bumps], key=lambda e: e.time_s)
+    sensor = (bag.radius_m, 0.0, bag.sensor_above_com_m)
+    nodes: list[tuple[float, ...]] = []
+    truths: list[Struck] = []
+    fist: _Fist | None = None
+    bump: Bump | None = None
+    fist_s: float | None = None
+    late = 0.0
+    now = bump_s = 0.0
+    while now < length_s + late:
+        if todo and now >= todo[0].time_s + late - 1e-9 and fist is None:
+            if isinstance(todo[0], Strike) and _tilt(bag, state) > TOO_WILD and (fist_s is None or now - fist_s > 0.5):
+                late += 0.2  # nobody hits a bag that flies about: the whole plan waits
+                continue
+            event = todo.pop(0)
+            if isinstance(event, Strike):
+                fist = _meet(bag, state, event, now)
+            elif event.kind != "tap":
+                bump, bump_s = event, now
+        elif fist is None and bump is None and _tilt(bag, state) > WILD_TILT and (
+                not todo or todo[0].time_s + late - now > STEADY_S) and (
+                fist_s is None or now - fist_s > 0.5):
+            bump, bump_s = Bump(now, "steady", 0.4 * bag.length_m), now  # the student checks a bag that swings too far
+        step = CONTACT_STEP_S if fist else PUSH_STEP_S if bump else SWING_STEP_S
+        if todo:
+            step = min(step, max(todo[0].time_s + late - now, CONTACT_STEP_S))
+        load, pushed = NO_LOAD, 0.0
+        if fist:
+            load, pushed = fist.push(state, step)
+            fist.truth.times_s.append(now)
+            fist.truth.force_n.append(pushed)
+        if bump:
+            load = _plus(load, _bump_load(bag, state, bump, now - bump_s))
+            if now - bump_s > _bump_length(bump):
+                bump = None
+        nodes.append((now, *_felt(body, state, load, sensor), pushed))
+        state = body.step(state, step, lambda _s, held=load: held)  # type: ignore[misc]
+        now += step
+        # the push is over once the fist has fallen behind the surface, or after a kick's longest contact
+        if fist and (now - fist.start_s > 0.1 or (pushed == 0.0 and now - fist.start_s > 0.004)):
+            truths.append(_close(bag, fist))
+            fist, fist_s = None, now
+    table = np.array(nodes)
+    return Motion(table[:, 0], table[:, 1:4], table[:, 4:7], table[:, 7], truths)
+
+
+def _tilt(bag: Bag, s: State) -> float:
+    """The larger of the body's and the chain's lean from the plumb line, radians."""
+    if bag.mount != "swivel":
+        return 0.0
+    pos, _, z, _, _ = parts(s)
+    top = add(pos, scale(z, bag.com_below_top_m))
+    return max(math.acos(min(1.0, max(-1.0, z[2]))), math.asin(min(1.0, math.hypot(top[0], top[1]) / bag.chain_m)))
+
+
+def _meet(bag: Bag, s: State, strike: Strike, now: float) -> _Fist:
+    lever, n = line_of_action(bag, strike.below_top_m, strike.off_centre_m, strike.bearing_rad)
+    horizontal = body_point(s, n)
+    _, _, z, _, _ = parts(s)
+    direction = add(horizontal, scale(z, strike.upward_share))
+    _, vel, _, _, w = parts(s)
+    surface = dot(add(vel, cross(w, body_point(s, lever))), direction)
+    return _Fist(strike, lever, direction, now, 0.0, strike.speed_m_s + max(0.0, surface))
+
+
+def _close(bag: Bag, fist: _Fist) -> Struck:
+    truth, strike = fist.truth, fist.strike
+    t, f = np.array(truth.times_s), np.array(truth.force_n)
+    peak = int(np.argmax(f))
+    level = f[peak]
+    above = np.flatnonzero(f >= 0.05 * level)
+    first, last = above[0], above[-1]
+    truth.contact_s = float(np.interp(0.05 * level, f[max(first - 1, 0):first + 1], t[max(first - 1, 0):first + 1]))
+    tail = slice(last, min(last + 2, len(f)))
+    truth.end_s = float(np.interp(-0.05 * level, -f[tail], t[tail]))
+    climb = f[: peak + 1]
+    truth.rise_ms = 1e3 * float(np.interp(0.9 * level, climb, t[: peak + 1]) - np.interp(0.1 * level, climb, t[: peak + 1]))
+    truth.impulse_n_s = float(f.sum() * CONTACT_STEP_S)
+    truth.peak_force_n = float(level)
+    truth.bearing_deg = math.degrees(strike.bearing_rad)
+    lever = fist.lever_body
+    truth.energy_j = truth.impulse_n_s**2 / 2.0 * (
+        1.0 / bag.mass_kg + lever[2] ** 2 / bag.inertia_across_kg_m2 + strike.off_centre_m**2 / bag.inertia_axial_kg_m2)
+    return truth
+
+
+def _plus(a: Load, b: Load) -> Load:
+    if a is NO_LOAD:
+        return b
+    return Load(add(a.force_n, b.force_n), b.lever_m if dot(b.force_n, b.force_n) > dot(a.force_n, a.force_n) else a.lever_m)
+
+
+def _bump_length(bump: Bump) -> float:
+    return STEADY_S if bump.kind == "steady" else BUMPS[bump.kind][0]
+
+
+def _bump_load(bag: Bag, s: State, bump: Bump, since: float) -> Load:
+    lever_body, n = line_of_action(bag, bump.below_top_m, bump.off_centre_m, bump.bearing_rad)
+    lever = body_point(s, lever_body)
+    if bump.kind == "steady":
+        _, vel, _, _, w = parts(s)
+        grip = min(1.0, since / 0.15)  # hands close on the bag, they do not snap
+        v = add(vel, cross(w, lever))
+        return Load(scale((v[0], v[1], 0.0), -STEADY_N_S_M * grip), lever)
+    seconds, newtons, power = BUMPS[bump.kind]
+    shape = math.sin(math.pi * min(max(since / seconds, 0.0), 1.0)) ** power
+    return Load(scale(body_point(s, n), newtons * shape), lever)
+
+
+def _felt(body: HangingBody, s: State, load: Load, sensor: Vec) -> tuple[float, ...]:
+    """Specific force at the unit and angular rate, bag frame."""
+    a, turn = body.accelerations(s, load)
+    _, _, z, x, w = parts(s)
+    y = cross(z, x)
+    p = body_point(s, sensor)
+    at = add(add(a, cross(turn, p)), cross(w, cross(w, p)))
+    felt = (at[0], at[1], at[2] + 9.80665)
+    return dot(felt, x), dot(felt, y), dot(felt, z), dot(w, x), dot(w, y), dot(w, z)

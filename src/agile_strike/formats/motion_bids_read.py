@@ -1,0 +1,327 @@
+"""Reading a Motion-BIDS data set: sidecars and channels checked, units converted, samples put on even grids."""
+
+import json
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.bag import DEFAULT_CHAIN_M, GRAVITY_M_S2, Bag
+from agile_strike.core.errors import BadFile, ImpossibleBag
+from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
+from agile_strike.formats.tables import MISSING, read_samples
+
+NAME = re.compile(
+    r"sub-(?P<sub>[A-Za-z0-9]+)(?:_ses-(?P<ses>[A-Za-z0-9]+))?_task-(?P<task>[A-Za-z0-9]+)"
+    r"(?:_acq-[A-Za-z0-9]+)?_tracksys-(?P<unit>[A-Za-z0-9]+)(?:_run-(?P<run>[0-9]+))?_motion\.tsv"
+)
+UNIT_FACTORS = {
+    "ACCEL": {"m/s^2": 1.0, "g": GRAVITY_M_S2},
+    "GYRO": {"rad/s": 1.0, "deg/s": np.pi / 180.0},
+    "LATENCY": {"s": 1.0, "ms": 1e-3},
+    "MISC": {"N": 1.0},
+}
+LATENCY_JITTER_SAMPLES = 0.25  # beyond this the grid is laid by interpolation
+GAP_SAMPLES = 1.5
+
+
+@dataclass(frozen=True, slots=True)
+class RunFiles:
+    """The files of one recording: every unit's samples of one participant, session, task and run."""
+
+    participant: str
+    session: str
+    task: str
+    run: str
+    motion: dict[str, Path]
+
+    @property
+    def events(self) -> Path:
+        one = next(iter(self.motion.values()))
+        return one.with_name(re.sub(r"_tracksys-[A-Za-z0-9]+", "", one.name).replace("_motion.tsv", "_events.tsv"))
+
+
+def runs(root: Path) -> list[RunFiles]:
+    """All recordings of a data set, in order of name. Raises BadFile if there is none."""
+    read_json(root / "dataset_description.json", root)
+    found: dict[tuple[str, str, str, str], dict[str, Path]] = {}
+    for path in sorted(root.rglob("*_motion.tsv")):
+        if match := NAME.fullmatch(path.name):
+            key = (match["sub"], match["ses"] or "", match["task"], match["run"] or "")
+            found.setdefault(key, {})[match["unit"]] = path
+    if not found:
+        raise BadFile(root.name, "the data set holds no _motion.tsv file", "Bring a data set with motion recordings.")
+    return [RunFiles(*key, motion=units) for key, units in found.items()]
+
+
+def read_all(root: Path) -> Iterator[Recording]:
+    """Every recording of the data set, one at a time."""
+    people = read_participants(root)
+    for files in runs(root):
+        yield read_run(root, files, people)
+
+
+def read_run(root: Path, files: RunFiles, people: dict[str, Participant]) -> Recording:
+    units: dict[str, UnitSignal] = {}
+    bag: Bag | None = None
+    for unit, path in files.motion.items():
+        sidecar_path = path.with_suffix(".json")
+        if not sidecar_path.is_file():
+            raise BadFile(shown(path, root), f"its sidecar {sidecar_path.name} is missing", "Bring the sidecar along.")
+        sidecar = read_json(sidecar_path, root)
+        units[unit] = read_unit(root, path, unit, sidecar)
+        if unit == "bag" and "StrikeTarget" in sidecar:
+            bag = read_bag(sidecar["StrikeTarget"], shown(sidecar_path, root))
+    person = people.get(files.participant, Participant(files.participant))
+    return Recording(person, files.session, files.task, files.run, bag, units, read_events(files.events, root),
+                     acquired_at=_acquired(root, files))
+
+
+def shown(path: Path, root: Path) -> str:
+    return str(path.relative_to(root)) if path.is_relative_to(root) else path.name
+
+
+def read_json(path: Path, root: Path) -> dict[str, Any]:
+    name = shown(path, root)
+    try:
+        content = json.loads(path.read_text(encoding="utf-8-sig"))
+    except json.JSONDecodeError as error:
+        raise BadFile(name, f"this is not valid JSON ({error.msg})", "Mend or export it again.", error.lineno) from error
+    except (UnicodeDecodeError, RecursionError) as error:
+        raise BadFile(name, "this is not a JSON text", "Export it again as UTF-8.") from error
+    if not isinstance(content, dict):
+        raise BadFile(name, "a JSON object was expected", "Write the sidecar's keys within { }.")
+    return content
+
+
+def _number(sidecar: dict[str, Any], key: str, name: str, default: float | None = None) -> float:
+    value = sidecar.get(key, default)
+    if value is None:
+        raise BadFile(name, f"{key} is missing", f"Add {key} to the sidecar.")
+    if isinstance(value, bool) or not isinstance(value, int | float) or not np.isfinite(value):
+        if value == default:
+            return float(value)
+        raise BadFile(name, f"{key} is “{str(value)[:40]}”, which is no number", f"Give {key} as a number.")
+    return float(value)
+
+
+def read_bag(target: object, name: str) -> Bag:
+    """The bag of a `StrikeTarget`; lengths in metres, masses in kilograms."""
+    if not isinstance(target, dict):
+        raise BadFile(name, "StrikeTarget must be an object", "See the recording format for its keys.")
+
+    def optional(key: str) -> float | None:
+        return None if target.get(key) is None else _number(target, key, name)
+
+    bands = target.get("level_bands_m")
+    if bands is not None and not (
+        isinstance(bands, list) and len(bands) == 2 and all(isinstance(b, int | float) for b in bands)
+    ):
+        raise BadFile(name, "level_bands_m must be two heights below the top", "Give, say, [0.35, 0.75].")
+    chain = optional("chain_m")
+    try:
+        return Bag(
+            mount=target.get("mount", "missing"),
+            mass_kg=_number(target, "mass_kg", name),
+            length_m=_number(target, "length_m", name),
+            diameter_m=_number(target, "diameter_m", name),
+            sensor_below_top_m=_number(target, "sensor_below_top_m", name),
+            mass_sd_kg=optional("mass_sd_kg"),
+            pivot_to_top_m=_number(target, "pivot_to_top_m", name, 0.0),
+            chain_m=DEFAULT_CHAIN_M if chain is None else chain,
+            inertia_cm_kg_m2=optional("inertia_cm_kg_m2"),
+            com_from_top_m=optional("com_below_top_m"),
+            level_bands_m=(float(bands[0]), float(bands[1])) if bands else None,
+            inertia_sd_kg_m2=optional("inertia_sd_kg_m2"),
+        )
+    except ImpossibleBag as error:
+        raise BadFile(name, str(error).split(". ")[0], "Correct it and import again.") from error
+
+
+def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> UnitSignal:
+    """One unit's samples, in SI units and on an even grid of its own clock."""
+    sidecar_name, name = shown(path.with_suffix(".json"), root), shown(path, root)
+    rate = _number(sidecar, "SamplingFrequency", sidecar_name)
+    if not 1.0 <= rate <= 50_000.0:
+        raise BadFile(sidecar_name, f"SamplingFrequency is {rate:g} Hz", "Give the unit's rate, 1 to 50000 Hz.")
+    names, factors = read_channels(root, path, sidecar)
+    latency = [n for n in names if n.startswith("LATENCY")]
+    columns = read_samples(path, name, names, frozenset(latency))
+    for column, values in columns.values.items():
+        if factors[column] != 1.0:
+            values *= factors[column]
+    if columns.rows < 2:
+        raise BadFile(name, "there are fewer than two samples", "Export the recording again.")
+    if not any(np.isfinite(v).any() for n, v in columns.values.items() if n not in latency):
+        raise BadFile(name, "every sample is missing", "Check the unit and export the recording again.")
+    accel = _triple(columns.values, "ACCEL", columns.rows)
+    gyro = _triple(columns.values, "GYRO", columns.rows)
+    load = next((columns.values[n] for n in names if n.startswith("MISC") and n.endswith("force")), None)
+    if latency:
+        rate, accel, gyro, load = _even_grid(columns.values[latency[0]], name, rate, accel, gyro, load)
+    return UnitSignal(unit, rate, accel, gyro,
+                      _number(sidecar, "AccelFullScale", sidecar_name, float("inf")),
+                      _number(sidecar, "GyroFullScale", sidecar_name, float("inf")), load)
+
+
+def _triple(values: dict[str, NDArray[np.floating]], kind: str, rows: int) -> NDArray[np.float32]:
+    out = np.zeros((rows, 3), np.float32)
+    for i, axis in enumerate("xyz"):
+        if (key := f"{kind}.{axis}") in values:
+            out[:, i] = values.pop(key)
+    return out
+
+
+def read_channels(root: Path, path: Path, sidecar: dict[str, Any]) -> tuple[list[str], dict[str, float]]:
+    """Column names as `TYPE.component` and the factor that turns each into SI."""
+    table = path.with_name(path.name.replace("_motion.tsv", "_channels.tsv"))
+    name = shown(table, root)
+    if not table.is_file():
+        raise BadFile(shown(path, root), f"its channel table {table.name} is missing", "Bring the channel table along.")
+    rows = read_rows(table, root, ("name", "component", "type", "units"))
+    counted = sidecar.get("MotionChannelCount")
+    if counted is not None and counted != len(rows):
+        raise BadFile(name, f"{len(rows)} channels where the sidecar's MotionChannelCount says {counted}",
+                      "Make the two agree.")
+    names, factors = [], {}
+    for line, row in rows:
+        kind = row["type"].upper()
+        part = row["component"].lower() if kind in ("ACCEL", "GYRO") else row["name"].lower()
+        column = f"{kind}.{part}"
+        if column in factors:
+            raise BadFile(name, f"channel {row['name']} is listed twice as {column}", "List each channel once.", line)
+        known = UNIT_FACTORS.get(kind)
+        if known is None:
+            factors[column] = 1.0  # a kind of channel that no measure needs
+        elif row["units"] not in known:
+            raise BadFile(name, f"units “{row['units']}” of channel {row['name']} are not known for {kind}",
+                          f"Give one of {', '.join(known)}.", line)
+        else:
+            factors[column] = float(known[row["units"]])
+        names.append(column)
+    missing = [f"{k}.{a}" for k in ("ACCEL", "GYRO") for a in "xyz" if f"{k}.{a}" not in factors]
+    if "_tracksys-bag_" in path.name and missing and not any(n.startswith("MISC") for n in names):
+        raise BadFile(name, f"the bag unit has no channel {missing[0]}", "A bag unit needs ACCEL and GYRO in x, y and z.")
+    return names, factors
+
+
+def read_rows(path: Path, root: Path, needed: tuple[str, ...]) -> list[tuple[int, dict[str, str]]]:
+    """Rows of a small table with a header, with their line numbers."""
+    name = shown(path, root)
+    try:
+        lines = path.read_text(encoding="utf-8-sig").splitlines()
+    except UnicodeDecodeError as error:
+        raise BadFile(name, "this is not a text file", "Export it again as UTF-8.") from error
+    if not lines:
+        raise BadFile(name, "the file is empty", "Export it again.")
+    header = lines[0].split("\t")
+    for column in needed:
+        if column not in header:
+            raise BadFile(name, f"the column {column} is missing", f"Needed are {', '.join(needed)}.", 1)
+    rows = []
+    for number, line in enumerate(lines[1:], start=2):
+        if not line.strip():
+            continue
+        cells = line.split("\t")
+        if len(cells) != len(header):
+            raise BadFile(name, f"{len(cells)} cells under a header of {len(header)}", "Mend the line.", number)
+        rows.append((number, dict(zip(header, cells, strict=True))))
+    return rows
+
+
+def _even_grid(latency: NDArray[np.floating], name: str, nominal_hz: float, accel: NDArray[np.float32],
+               gyro: NDArray[np.float32], load: NDArray[np.floating] | None,
+               ) -> tuple[float, NDArray[np.float32], NDArray[np.float32], NDArray[np.float32] | None]:
+    """Lay samples with stated times on an even grid; where rows are missing the grid holds NaN."""
+    if not np.isfinite(latency).all():
+        line = int(np.flatnonzero(~np.isfinite(latency))[0]) + 1
+        raise BadFile(name, "a LATENCY value is missing", "Every row needs its time, or leave LATENCY out.", line)
+    steps = np.diff(latency)
+    if (steps <= 0).any():
+        line = int(np.flatnonzero(steps <= 0)[0]) + 2
+        raise BadFile(name, f"the clock runs back: LATENCY goes from {latency[line - 2]:g} s to {latency[line - 1]:g} s",
+                      "Export the rows in order of time.", line)
+    usual = float(np.median(steps))
+    rate = 1.0 / float(steps[steps < GAP_SAMPLES * usual].mean())
+    if not 0.5 * nominal_hz <= rate <= 2.0 * nominal_hz:
+        raise BadFile(name, f"LATENCY gives {rate:.0f} samples a second where SamplingFrequency says {nominal_hz:.0f}",
+                      "Check the units of LATENCY and the rate.")
+    place = (latency - latency[0]) * rate
+    nearest = np.rint(place).astype(np.int64)
+    size = int(nearest[-1]) + 1
+    if size > 20 * len(latency) + 10_000_000:
+        raise BadFile(name, "the recording pauses for far longer than it records", "Split it into runs.")
+    if (np.diff(nearest) > 0).all() and np.abs(place - nearest).max() < LATENCY_JITTER_SAMPLES:
+        if size == len(latency):
+            return rate, accel, gyro, None if load is None else load.astype(np.float32)
+
+        def spread(values: NDArray[np.floating]) -> NDArray[np.float32]:
+            out = np.full((size, *values.shape[1:]), np.nan, np.float32)
+            out[nearest] = values
+            return out
+    else:
+        grid = np.arange(size)
+        after = np.clip(np.searchsorted(place, grid), 1, len(place) - 1)
+        hole = (place[after] - place[after - 1]) > GAP_SAMPLES + 0.5
+
+        def spread(values: NDArray[np.floating]) -> NDArray[np.float32]:
+            flat = values.reshape(len(values), -1)
+            out = np.column_stack([np.interp(grid, place, flat[:, i]) for i in range(flat.shape[1])])
+            out[hole] = np.nan
+            return out.reshape(size, *values.shape[1:]).astype(np.float32)
+
+    return rate, spread(accel), spread(gyro), None if load is None else spread(load)
+
+
+def read_participants(root: Path) -> dict[str, Participant]:
+    path = root / "participants.tsv"
+    if not path.is_file():
+        return {}
+    people = {}
+    for line, row in read_rows(path, root, ("participant_id",)):
+        label = row["participant_id"].removeprefix("sub-")
+
+        def number(key: str, row: dict[str, str] = row, line: int = line) -> float | None:
+            cell = row.get(key, MISSING)
+            try:
+                return None if cell == MISSING else float(cell)
+            except ValueError as error:
+                raise BadFile("participants.tsv", f"{key} is “{cell[:40]}”, which is no number",
+                              f"Write a number or {MISSING}.", line) from error
+
+        def word(key: str, row: dict[str, str] = row) -> str | None:
+            cell = row.get(key, MISSING)
+            return None if cell == MISSING else cell
+
+        people[label] = Participant(label, number("mass_kg"), number("height_m"), number("age"), word("stance"),
+                                    word("handedness"))
+    return people
+
+
+def read_events(path: Path, root: Path) -> tuple[Event, ...]:
+    if not path.is_file():
+        return ()
+    name, events = shown(path, root), []
+    for line, row in read_rows(path, root, ("onset", "duration")):
+        try:
+            onset = float(row["onset"])
+            duration = 0.0 if row["duration"] == MISSING else float(row["duration"])
+        except ValueError as error:
+            raise BadFile(name, "onset or duration is no number", "Give seconds on the bag's clock.", line) from error
+        value = row.get("value", "")
+        events.append(Event(onset, duration, row.get("trial_type", ""), "" if value == MISSING else value))
+    return tuple(sorted(events, key=lambda e: e.onset_s))
+
+
+def _acquired(root: Path, files: RunFiles) -> str | None:
+    motion = files.motion.get("bag") or next(iter(files.motion.values()))
+    for table in motion.parent.parent.glob("*_scans.tsv"):
+        for _, row in read_rows(table, root, ("filename",)):
+            if row["filename"].endswith(motion.name):
+                when = row.get("acq_time", MISSING)
+                return None if when == MISSING else when
+    return None
