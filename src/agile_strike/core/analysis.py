@@ -31,10 +31,11 @@ SAME_G_M_S2 = 5.0  # a hanging bag's mean specific force stays near gravity's
 CONTACT_BUSY_S = (0.06, 0.07)
 
 #: doubt of time landmarks, from simulated contacts with 6 % ringing, seconds at 1 kHz
-EDGE_SD_S = 0.0004
-LENGTH_SD_SHARE, LENGTH_SD_S = 0.03, 0.0006
-RISE_SD_S = 0.0003
-PEAK_SD_SHARE = 0.028  # ringing under the peak; the impulse's doubt comes on top
+EDGE_SD_S = 0.0001
+LENGTH_SD_SHARE, LENGTH_SD_S = 0.028, 0.0003
+RISE_SD_S = 0.0002
+RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
+PEAK_SD_SHARE = 0.036  # ringing under the peak; the impulse's doubt comes on top
 
 
 @dataclass(frozen=True, slots=True)
@@ -186,12 +187,12 @@ def _collect(found: _Found, at: Floats, c: Contacts, push: swivel.Pushes | None,
     columns["push_index"] = MeasuredArray(index, index * np.hypot(PEAK_SD_SHARE, 0.04) * slow).where(shaped)
     if push is not None:
         j = push.impulse_n_s
-        widened = j.value * np.hypot(j.sd / j.value, 0.25 * restored.share)
+        widened = j.value * np.hypot(j.sd / j.value, np.where(restored.share > 0, RESTORED_SD_SHARE + restored.share, 0.0))
         columns["impulse_n_s"] = MeasuredArray(j.value, widened).where(whole)
         peak = j.value * p.peak_per_s
         columns["peak_force_n"] = MeasuredArray(
             peak, peak * np.sqrt((j.sd / j.value) ** 2 + (PEAK_SD_SHARE * slow) ** 2)).where(shaped)
-        more = 1.0 + 4.0 * restored.share
+        more = np.where(restored.share > 0, 2.5 + 8.0 * restored.share, 1.0)
         off, energy = push.off_centre_m, push.energy_j
         columns["off_centre_m"] = MeasuredArray(off.value, off.sd * more).where(whole & fast)
         columns["direction_deg"] = MeasuredArray(np.degrees(push.direction_rad.value),

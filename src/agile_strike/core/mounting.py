@@ -23,6 +23,7 @@ STILL_RAD_S = 0.6
 SMOOTH_BLOCKS = 9  # 45 ms: below the ringing, above the swing
 HUBER = 2.0  # residuals beyond two robust spreads weigh less: somebody may be touching the bag
 RUN_SHARE = 0.02
+LEAST_YAW_SD_RAD = 0.05
 UPRIGHT_COS = 0.77  # 40 degrees: beyond, z does not run up the bag's axis
 
 
@@ -111,4 +112,4 @@ def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tu
         fit = covariance @ ((design * weight[:, None]).T @ target * RUN_SHARE + prior / prior_sd**2)
     up = np.array([fit[0], fit[1], GRAVITY_M_S2])
     yaw = float(np.arctan2(fit[4], fit[3]))
-    return up, yaw, float(np.sqrt(covariance[4, 4])) / bag.radius_m
+    return up, yaw, max(float(np.sqrt(covariance[4, 4])) / bag.radius_m, LEAST_YAW_SD_RAD)

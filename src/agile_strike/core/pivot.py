@@ -14,6 +14,9 @@ from agile_strike.core.swivel import AXIAL_INERTIA_SD_SHARE, SCALE_SD_SHARE, Pus
 
 Floats = NDArray[np.float64]
 
+OFF_CENTRE_SD_M = 0.004  # a bag on a base or a bracket rocks while it twists
+ENERGY_SD_SHARE = 0.025
+
 
 def pushes(c: Contacts, bag: Bag, planned_levels: list[str | None], yaw_sd_rad: float) -> Pushes:
     """Pushes of each contact given its planned level; the height of the hit is the plan's, with the band's width."""
@@ -34,9 +37,9 @@ def pushes(c: Contacts, bag: Bag, planned_levels: list[str | None], yaw_sd_rad: 
     size_sd = size * np.sqrt(share_ip**2 + (below_sd / lever) ** 2 + (turn_sd / turn) ** 2)
     off = i_z * spin[:, 2] / size
     off_sd = np.sqrt(off**2 * (AXIAL_INERTIA_SD_SHARE**2 + (size_sd / size) ** 2)
-                     + (i_z * c.spin_doubt_rad_s[:, 2] / size) ** 2 + 0.0005**2)
+                     + (i_z * c.spin_doubt_rad_s[:, 2] / size) ** 2 + OFF_CENTRE_SD_M**2)
     energy = 0.5 * i_p * turn**2 + 0.5 * i_z * spin[:, 2] ** 2
-    energy_sd = energy * np.sqrt(share_ip**2 + (2 * turn_sd / turn) ** 2 + 0.01**2)
+    energy_sd = energy * np.sqrt(share_ip**2 + (2 * turn_sd / turn) ** 2 + ENERGY_SD_SHARE**2)
     bearing_sd = np.hypot(turn_sd / turn, yaw_sd_rad)
     return Pushes(MeasuredArray(size, size_sd), MeasuredArray(np.arctan2(push[:, 1], push[:, 0]), bearing_sd),
                   MeasuredArray(above_com, below_sd), MeasuredArray(off, off_sd), MeasuredArray(energy, energy_sd))

@@ -19,6 +19,8 @@ Floats = NDArray[np.float64]
 SCALE_SD_SHARE = 0.004  # accelerometer and gyro scale of a unit calibrated in six positions
 HORIZONTAL = np.array([1.0, 1.0, 0.0])
 AXIAL_INERTIA_SD_SHARE = 0.03
+MODEL_SD_SHARE = 0.011  # what swing and ringing leave in an impulse beside the trends' own spread (simulated evenings)
+HEIGHT_SD_M = 0.004
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,18 +64,18 @@ def pushes(c: Contacts, bag: Bag, yaw_sd_rad: float) -> Pushes:
     yawed = yaw_sd_rad * radius * np.abs(spin[:, 2])
     dv_sd = np.sqrt(velocity_sd**2 + (SENSOR_PLACE_SD_M * turn) ** 2
                     + yawed**2 + (SCALE_SD_SHARE * (dv + np.abs(pz) * turn)) ** 2)
-    size_sd = size * np.sqrt(d_mass**2 + (dv_sd / np.maximum(dv, 1e-9)) ** 2)
+    size_sd = size * np.sqrt(d_mass**2 + MODEL_SD_SHARE**2 + (dv_sd / np.maximum(dv, 1e-9)) ** 2)
     bearing_sd = np.sqrt((dv_sd / np.maximum(dv, 1e-9)) ** 2 + yaw_sd_rad**2)
     # mass enters height twice with opposite sign only where the inertia was computed from it; take both as free
     height_sd = np.sqrt(height**2 * (d_inertia**2 + (size_sd / size) ** 2) + (moment_sd / size) ** 2
-                        + (0.3 * SENSOR_PLACE_SD_M) ** 2)
+                        + HEIGHT_SD_M**2)
     off_sd = np.sqrt(off**2 * (AXIAL_INERTIA_SD_SHARE**2 + (size_sd / size) ** 2)
                      + (c.top_moment_doubt_n_m_s[:, 2] / size) ** 2 + 0.0005**2)
     linear, turning = size**2 / (2 * mass), 0.5 * i_t * turn**2
     spinning = 0.5 * i_z * spin[:, 2] ** 2
     energy_sd = np.sqrt((2 * linear * size_sd / size) ** 2 + (linear * d_mass) ** 2
                         + (turning * (d_inertia + 2 * moment_sd / np.maximum(i_t * turn, 1e-3))) ** 2
-                        + (spinning * 2 * AXIAL_INERTIA_SD_SHARE) ** 2 + (0.01 * (linear + turning)) ** 2)
+                        + (spinning * 2 * AXIAL_INERTIA_SD_SHARE) ** 2 + (2.0 * MODEL_SD_SHARE * (linear + turning)) ** 2)
     return Pushes(MeasuredArray(size, size_sd), MeasuredArray(np.arctan2(push[:, 1], push[:, 0]), bearing_sd),
                   MeasuredArray(height, height_sd), MeasuredArray(off, off_sd),
                   MeasuredArray(linear + turning + spinning, energy_sd))

@@ -30,8 +30,8 @@ from agile_strike.core.simulation.body import (
 Floats = NDArray[np.float64]
 
 CONTACT_STEP_S = 0.00025
-PUSH_STEP_S = 0.001
-SWING_STEP_S = 0.004
+PUSH_STEP_S = 0.002
+SWING_STEP_S = 0.01
 HERTZ_TIME = 2.94  # contact time = 2.94 x dent / speed for a power of 1.5 (Goldsmith, Impact, ch. 4)
 
 
@@ -224,8 +224,11 @@ def _close(bag: Bag, fist: _Fist) -> Struck:
     truth.peak_force_n = float(level)
     truth.bearing_deg = math.degrees(strike.bearing_rad)
     lever = fist.lever_body
-    truth.energy_j = truth.impulse_n_s**2 / 2.0 * (
-        1.0 / bag.mass_kg + lever[2] ** 2 / bag.inertia_across_kg_m2 + strike.off_centre_m**2 / bag.inertia_axial_kg_m2)
+    yields = 1.0 / bag.mass_kg + lever[2] ** 2 / bag.inertia_across_kg_m2
+    if bag.mount in ("fixed", "standing"):
+        about_pivot = bag.inertia_across_kg_m2 + bag.mass_kg * bag.pivot_above_com_m**2
+        yields = (lever[2] - bag.pivot_above_com_m) ** 2 / about_pivot
+    truth.energy_j = truth.impulse_n_s**2 / 2.0 * (yields + strike.off_centre_m**2 / bag.inertia_axial_kg_m2)
     return truth
 
 

@@ -1,0 +1,1 @@
+"""The web API: typed schemas over the services."""

@@ -1,0 +1,230 @@
+"""What goes over the wire. Field names are the words of the house; units are in the names."""
+
+import datetime as dt
+
+from ninja import Schema
+from pydantic import Field
+
+
+class Problem(Schema):
+    """What went wrong, in one line that says what to do."""
+
+    message: str
+
+
+class Credentials(Schema):
+    user: str = Field(max_length=150)
+    password: str = Field(max_length=200)
+
+
+class Me(Schema):
+    name: str
+    gym: str
+    time_zone: str
+
+
+class MeasureOut(Schema):
+    name: str
+    label: str
+    unit: str
+    decimals: int
+    needs: list[str]
+    better: str
+    meaning: str
+    computed_from: str
+    numeric: bool
+
+
+class Registry(Schema):
+    measures: list[MeasureOut]
+    flags: dict[str, str]
+    exclusion_reasons: list[str]
+
+
+class MassOut(Schema):
+    measured_on: dt.date
+    mass_kg: float
+
+
+class StudentOut(Schema):
+    id: int
+    name: str
+    label: str
+    stance: str
+    birth_date: dt.date | None
+    age: int | None
+    consent: str
+    mass_kg: float | None
+    recordings: int
+    last_recording: dt.datetime | None
+
+
+class StudentPage(StudentOut):
+    masses: list[MassOut]
+
+
+class StudentIn(Schema):
+    name: str = Field(max_length=120)
+    stance: str
+    birth_date: dt.date | None = None
+    mass_kg: float | None = None
+
+
+class StanceIn(Schema):
+    stance: str
+
+
+class MassIn(Schema):
+    measured_on: dt.date
+    mass_kg: float
+
+
+class BagValues(Schema):
+    mount: str
+    mass_kg: float
+    length_m: float
+    diameter_m: float
+    sensor_below_top_m: float
+    mass_sd_kg: float | None = None
+    pivot_to_top_m: float = 0.0
+    chain_m: float = 0.5
+    inertia_cm_kg_m2: float | None = None
+    inertia_sd_kg_m2: float | None = None
+    com_from_top_m: float | None = None
+    level_bands_m: list[float] | None = None
+
+
+class BagVersionOut(BagValues):
+    id: int
+    since: dt.datetime
+    inertia_used_kg_m2: float
+    bands_used_m: list[float]
+
+
+class CostOut(Schema):
+    what: str
+    doubt: str
+    newtons: float
+    remedy: str
+
+
+class BagOut(Schema):
+    id: int
+    name: str
+    current: BagVersionOut
+    versions: list[BagVersionOut]
+    costs: list[CostOut]
+    height_doubt_mm: float | None
+    recordings: int
+
+
+class BagIn(Schema):
+    id: int | None = None
+    name: str = Field(max_length=120)
+    values: BagValues
+    swing_period_s: float | None = None
+    swing_period_sd_s: float = 0.01
+
+
+class UploadOut(Schema):
+    id: int
+    file_name: str
+    size_bytes: int
+    student_id: int | None
+    state: str
+    stage: str
+    progress: float
+    message: str
+    created_at: dt.datetime
+    recordings: list[int]
+
+
+class RecordingRow(Schema):
+    id: int
+    student_id: int
+    session: str
+    task: str
+    run: str
+    acquired_at: dt.datetime
+    length_s: float
+    strikes: int
+    flags: list[str]
+
+
+class NotMeasuredOut(Schema):
+    measure: str
+    why: str
+
+
+class EventOut(Schema):
+    onset_s: float
+    duration_s: float
+    type: str
+    value: str
+
+
+class BurstOut(Schema):
+    strikes: list[int]
+    rate_hz: float
+    rhythm_cv: float | None
+    force_kept_pct: float | None
+
+
+class MountingOut(Schema):
+    tilt_deg: float
+    yaw_deg: float
+
+
+class RecordingOut(RecordingRow):
+    student: str
+    rate_hz: float
+    analysis_version: str
+    body_mass_kg: float | None
+    bag_name: str | None
+    bag: BagVersionOut | None
+    units: list[str]
+    not_measured: list[NotMeasuredOut]
+    events: list[EventOut]
+    bursts: list[BurstOut]
+    mounting: MountingOut | None
+
+
+class Strikes(Schema):
+    """Columns over the strikes of a recording; null where a measure is absent."""
+
+    id: list[int]
+    number: list[int]
+    contact_s: list[float]
+    limb: list[str]
+    level: list[str]
+    planned: list[str]
+    flags: list[list[str]]
+    excluded: list[str]
+    values: dict[str, list[float | None]]
+    sds: dict[str, list[float | None]]
+
+
+class ExcludeIn(Schema):
+    ids: list[int] = Field(min_length=1, max_length=5000)
+    reason: str
+
+
+class RestoreIn(Schema):
+    ids: list[int] = Field(min_length=1, max_length=5000)
+
+
+class Changed(Schema):
+    changed: int
+
+
+class CurveOut(Schema):
+    strike_id: int
+    number: int
+    ms: list[float]
+    force_n: list[float] | None
+    shape: list[float]
+    end_ms: float
+    peak_ms: float
+    rise_from_ms: float
+    rise_to_ms: float
+    cut_off_hz: float

@@ -1,0 +1,1 @@
+"""Capture: uploads, recordings and raw samples."""

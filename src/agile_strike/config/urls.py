@@ -1,0 +1,11 @@
+"""Addresses: the API, and the web application for everything else without a dot."""
+
+from django.urls import path, re_path
+
+from agile_strike.api.api import api
+from agile_strike.config.web import page
+
+urlpatterns = [
+    path("api/", api.urls),
+    re_path(r"^(?P<path>[^.]*)$", page),
+]

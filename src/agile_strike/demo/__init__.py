@@ -1,0 +1,1 @@
+"""The demo gym, made through the real import."""

@@ -1,0 +1,67 @@
+"""Raw samples as Parquet bytes: float32, byte-stream-split and zstd, some seconds a chunk."""
+
+import hashlib
+import io
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.parquet as pq
+
+from agile_strike.core.recording import Recording, UnitSignal
+
+CHUNK_S = 20.0
+COLUMNS = ("acc_x", "acc_y", "acc_z", "gyr_x", "gyr_y", "gyr_z")
+LOAD = "force"
+
+
+@dataclass(frozen=True, slots=True)
+class ChunkBytes:
+    unit: str
+    first_sample: int
+    samples: int
+    sha256: str
+    parquet: bytes
+
+
+def pack(unit: UnitSignal) -> Iterator[ChunkBytes]:
+    """A unit's samples in chunks of 20 s."""
+    step = max(1, int(CHUNK_S * unit.rate_hz))
+    for first in range(0, len(unit.accel_m_s2), step):
+        rows = slice(first, first + step)
+        columns = {n: np.ascontiguousarray((unit.accel_m_s2 if i < 3 else unit.gyro_rad_s)[rows, i % 3])
+                   for i, n in enumerate(COLUMNS)}
+        if unit.load_n is not None:
+            columns[LOAD] = unit.load_n[rows]
+        table = pa.table(columns)
+        out = io.BytesIO()
+        pq.write_table(table, out, compression="zstd", use_dictionary=False, use_byte_stream_split=True)
+        content = out.getvalue()
+        yield ChunkBytes(unit.unit, first, table.num_rows, hashlib.sha256(content).hexdigest(), content)
+
+
+def unpack(parts: list[bytes], unit: str, rate_hz: float, full_scale: dict[str, float]) -> UnitSignal:
+    """Neighbouring chunks, in order, as one signal."""
+    tables = [pq.read_table(io.BytesIO(part)) for part in parts]
+    table = pa.concat_tables(tables)
+
+    def columns(names: tuple[str, ...]) -> np.ndarray[tuple[int, ...], np.dtype[np.float32]]:
+        return np.column_stack([table.column(n).to_numpy() for n in names]).astype(np.float32)
+
+    load = table.column(LOAD).to_numpy() if LOAD in table.column_names else None
+    return UnitSignal(unit, rate_hz, columns(COLUMNS[:3]), columns(COLUMNS[3:]),
+                      full_scale.get("accel", float("inf")), full_scale.get("gyro", float("inf")), load)
+
+
+def checksum(recording: Recording) -> str:
+    """SHA-256 of who, what and every sample: the same recording again has the same, whatever the file was called."""
+    digest = hashlib.sha256()
+    digest.update(repr((recording.participant.label, recording.session, recording.task, recording.run,
+                        recording.bag)).encode())
+    for name in sorted(recording.units):
+        unit = recording.units[name]
+        digest.update(f"{name} {unit.rate_hz!r}".encode())
+        digest.update(np.ascontiguousarray(unit.accel_m_s2))
+        digest.update(np.ascontiguousarray(unit.gyro_rad_s))
+    return digest.hexdigest()

@@ -1,0 +1,39 @@
+"""A gym and its members."""
+
+from typing import Any, Self
+
+from django.conf import settings
+from django.db import models
+
+
+class GymRows(models.QuerySet[Any]):
+    """Rows that belong to a gym: the one place where they are cut out."""
+
+    gym_path = "gym"
+
+    def for_gym(self, gym: "Gym") -> Self:
+        return self.filter(**{getattr(self.model, "gym_path", "gym"): gym})
+
+
+class Gym(models.Model):
+    name = models.CharField(max_length=120)
+    time_zone = models.CharField(max_length=60, default="UTC")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Member(models.Model):
+    """Who may sign in, and to which gym."""
+
+    class Role(models.TextChoices):
+        COACH = "coach"
+        ASSISTANT = "assistant"
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="member")
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="members")
+    name = models.CharField(max_length=120)
+    role = models.CharField(max_length=20, choices=Role.choices, default=Role.COACH)
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,1 @@
+"""Kit: bags and the history of each."""

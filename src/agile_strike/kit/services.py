@@ -1,0 +1,110 @@
+"""What a coach does with kit."""
+
+import datetime as dt
+from dataclasses import dataclass, replace
+
+from django.db import transaction
+from django.db.models import Q
+
+from agile_strike.core import bag as core
+from agile_strike.core.errors import BadInput
+from agile_strike.gym.models import Gym
+from agile_strike.kit.models import FIELDS, Bag, BagVersion
+
+TYPICAL_FORCE_N = 2500.0  # a good cross, for telling what a doubt costs
+TYPICAL_LEVER_SHARE = 0.25  # of the bag's length, from its centre of mass to the hit
+
+
+@dataclass(frozen=True, slots=True)
+class Cost:
+    """What one uncertain value of a bag costs on a typical strike."""
+
+    what: str
+    doubt: str
+    newtons: float
+    remedy: str
+
+
+def bag_for(gym: Gym, body: core.Bag, at: dt.datetime) -> BagVersion:
+    """The version of the gym's bags that equals `body`; a new bag where there is none."""
+    values = {name: getattr(body, name) for name in FIELDS}
+    bands = list(body.level_bands_m) if body.level_bands_m else None
+    same = BagVersion.objects.for_gym(gym).filter(**{k: v for k, v in values.items() if v is not None})
+    same = same.filter(Q(**{f"{k}__isnull": True for k, v in values.items() if v is None}))
+    found = same.filter(level_bands_m=bands) if bands else same.filter(level_bands_m__isnull=True)
+    if version := found.select_related("bag").first():
+        return version
+    bag = Bag.objects.create(gym=gym, name=_free_name(gym, f"{body.mass_kg:.0f} kg {body.mount} bag"))
+    return BagVersion.objects.create(bag=bag, since=at, level_bands_m=bands, **values)
+
+
+def _free_name(gym: Gym, base: str) -> str:
+    taken = set(Bag.objects.for_gym(gym).filter(name__startswith=base).values_list("name", flat=True))
+    return next(n for n in (base, *(f"{base} ({i})" for i in range(2, 10_000))) if n not in taken)
+
+
+@transaction.atomic
+def save_version(gym: Gym, bag_id: int | None, name: str, body: core.Bag, since: dt.datetime) -> BagVersion:
+    """A new bag, or a new version of one. Old versions stay: recordings refer to them."""
+    if not name.strip():
+        raise BadInput("A bag needs a name.")
+    if bag_id is None:
+        if Bag.objects.for_gym(gym).filter(name=name.strip()).exists():
+            raise BadInput(f"There is a bag called {name.strip()} already: choose another name.")
+        bag = Bag.objects.create(gym=gym, name=name.strip())
+    else:
+        found = Bag.objects.for_gym(gym).select_for_update().filter(id=bag_id).first()
+        if found is None:
+            raise BadInput("That bag is not in this gym.")
+        bag = found
+        bag.name = name.strip()
+        bag.save(update_fields=["name"])
+    bands = list(body.level_bands_m) if body.level_bands_m else None
+    return BagVersion.objects.create(bag=bag, since=since, level_bands_m=bands,
+                                     **{f: getattr(body, f) for f in FIELDS})
+
+
+def costs(bag: core.Bag) -> list[Cost]:
+    """What each uncertain value of the bag costs, in newtons on a 2,500 N strike. One standard uncertainty."""
+    rows = []
+    mass_share = bag.mass_doubt_kg / bag.mass_kg
+    inertia_share = bag.inertia_doubt_share
+    if bag.mount == "swivel":
+        rows.append(Cost("Mass", f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg", TYPICAL_FORCE_N * mass_share,
+                         "Weigh the bag on a scale good to 0.5 %."))
+        lever = TYPICAL_LEVER_SHARE * bag.length_m
+        turn_per_n_s = lever / bag.inertia_across_kg_m2
+        place = core.SENSOR_PLACE_SD_M * turn_per_n_s * bag.mass_kg
+        rows.append(Cost("Unit's place", f"±{1e3 * core.SENSOR_PLACE_SD_M:.0f} mm", TYPICAL_FORCE_N * place,
+                         "Measure from the bag's top edge to the middle of the unit."))
+    if bag.mount in ("fixed", "standing"):
+        i_p = bag.inertia_across_kg_m2 + bag.mass_kg * bag.pivot_above_com_m**2
+        rows.append(Cost("Mass", f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg", TYPICAL_FORCE_N * mass_share,
+                         "Weigh the bag on a scale good to 0.5 %."))
+        rows.append(Cost("Inertia", f"±{100 * inertia_share:.0f} %",
+                         TYPICAL_FORCE_N * inertia_share * bag.inertia_across_kg_m2 / i_p,
+                         "Hang the bag and time its free swing."))
+        middle, sd = bag.level_middle_m("body")
+        lever = abs(bag.com_below_top_m - middle - bag.pivot_above_com_m)
+        rows.append(Cost("Where it was hit", f"±{100 * sd:.0f} cm within the planned level",
+                         TYPICAL_FORCE_N * sd / max(lever, 0.05), "Hang the bag on a swivel: it then shows its hits."))
+    return rows
+
+
+def height_doubt_mm(bag: core.Bag) -> float | None:
+    """What the inertia's doubt costs in hit height, a quarter of the bag from its middle; millimetres."""
+    if bag.mount != "swivel":
+        return None
+    return 1e3 * TYPICAL_LEVER_SHARE * bag.length_m * bag.inertia_doubt_share
+
+
+def with_swing_time(bag: core.Bag, period_s: float, period_sd_s: float) -> core.Bag:
+    """Inertia about the centre of mass from the free swing about a pivot at the bag's top edge plus `pivot_to_top_m`.
+
+    I_p = M g d T^2 / 4 pi^2 (small swings), I_cm = I_p - M d^2. Raises ImpossibleBag if the result is none.
+    """
+    d = bag.com_below_top_m + bag.pivot_to_top_m
+    about_pivot = bag.mass_kg * core.GRAVITY_M_S2 * d * period_s**2 / (4 * 3.141592653589793**2)
+    inertia = about_pivot - bag.mass_kg * d**2
+    sd = 2 * about_pivot * period_sd_s / period_s
+    return replace(bag, inertia_cm_kg_m2=inertia, inertia_sd_kg_m2=sd)

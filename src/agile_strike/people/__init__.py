@@ -1,0 +1,1 @@
+"""Students: stance, body mass over time, consent."""

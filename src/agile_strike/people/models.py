@@ -1,0 +1,53 @@
+"""Students and their body mass over time."""
+
+from django.db import models
+from django.db.models import Q
+
+from agile_strike.gym.models import Gym, GymRows
+
+
+class Student(models.Model):
+    class Stance(models.TextChoices):
+        ORTHODOX = "orthodox"
+        SOUTHPAW = "southpaw"
+
+    class Consent(models.TextChoices):
+        NOT_NEEDED = "not_needed"
+        KEPT = "kept"
+        MISSING = "missing"
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="students")
+    name = models.CharField(max_length=120)
+    label = models.CharField(max_length=40, help_text="participant label in data sets: letters and digits")
+    stance = models.CharField(max_length=10, choices=Stance.choices)
+    birth_date = models.DateField(null=True, blank=True)
+    consent = models.CharField(max_length=12, choices=Consent.choices, default=Consent.NOT_NEEDED)
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "label"], name="student_label_once_a_gym"),
+            models.CheckConstraint(condition=Q(label__regex=r"^[A-Za-z0-9]+$"), name="student_label_is_a_label"),
+            models.CheckConstraint(condition=~Q(name=""), name="student_has_a_name"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class BodyMass(models.Model):
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="masses")
+    measured_on = models.DateField()
+    mass_kg = models.FloatField()
+
+    class Meta:
+        ordering = ["measured_on"]
+        constraints = [
+            models.UniqueConstraint(fields=["student", "measured_on"], name="one_mass_a_day"),
+            models.CheckConstraint(condition=Q(mass_kg__gte=15, mass_kg__lte=300), name="mass_of_a_person"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.mass_kg:g} kg on {self.measured_on}"

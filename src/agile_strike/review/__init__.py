@@ -1,0 +1,1 @@
+"""Review: strikes with their measures, and what the coach says of them."""

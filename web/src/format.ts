@@ -1,0 +1,84 @@
+import type { Schemas } from "./api/client";
+
+export type Measure = Schemas["MeasureOut"];
+export type System = "si" | "us";
+
+/** How a unit is shown in the US system: its name, the factor from SI, and how many decimals fewer or more. */
+const US: Record<string, { unit: string; factor: number; decimals: number }> = {
+  N: { unit: "lbf", factor: 0.224809, decimals: 0 },
+  "N s": { unit: "lbf s", factor: 0.224809, decimals: 1 },
+  m: { unit: "in", factor: 39.3701, decimals: -1 },
+  kg: { unit: "lb", factor: 2.20462, decimals: 0 },
+  J: { unit: "ft lbf", factor: 0.737562, decimals: 0 },
+};
+
+export interface Shown {
+  value: string;
+  unit: string;
+  doubt: string | null;
+}
+
+const MINUS = "−";
+
+export function digits(value: number, decimals: number): string {
+  const places = Math.max(0, decimals);
+  const text = Math.abs(value).toLocaleString("en-GB", { minimumFractionDigits: places, maximumFractionDigits: places });
+  return value < 0 && Number(text.replaceAll(",", "")) !== 0 ? MINUS + text : text;
+}
+
+/** A quantity in the chosen system: `[value, unit, decimals]`. */
+export function convert(value: number, unit: string, decimals: number, system: System): [number, string, number] {
+  const rule = system === "us" ? US[unit] : undefined;
+  return rule ? [value * rule.factor, rule.unit, Math.max(0, decimals + rule.decimals)] : [value, unit === "deg" ? "°" : unit, decimals];
+}
+
+/** A measure with its doubt, which is two standard uncertainties: the truth lies within in 19 of 20 strikes. */
+export function show(measure: Measure, value: number | null | undefined, sd: number | null | undefined, system: System): Shown | null {
+  if (value === null || value === undefined) return null;
+  const [v, unit, decimals] = convert(value, measure.unit, measure.decimals, system);
+  const doubt = sd === null || sd === undefined ? null : convert(2 * sd, measure.unit, 0, system)[0];
+  const round = measure.unit === "N" && doubt !== null && doubt >= 20 ? 10 : 1;
+  return {
+    value: digits(Math.round(v / round) * round || v, decimals).replace(/^$/, "0"),
+    unit,
+    doubt: doubt === null ? null : `±${digits(Math.max(Math.round(doubt / round) * round, 0) || doubt, decimals)}`,
+  };
+}
+
+export function unitOf(measure: Measure, system: System): string {
+  return convert(1, measure.unit, 0, system)[1];
+}
+
+const LIMBS: Record<string, string> = { hand: "hand", elbow: "elbow", knee: "knee", foot: "foot" };
+
+export function limbName(limb: string): string {
+  const [side, part] = limb.split("_");
+  return part && LIMBS[part] ? `${side} ${LIMBS[part]}` : "limb not known";
+}
+
+/** `code;limb;key=level,...` of a planned set, in words. */
+export function plannedName(planned: string): string {
+  const code = planned.split(";")[0]?.trim().replaceAll("-", " ") ?? "";
+  return code ? code[0]!.toUpperCase() + code.slice(1) : "Strike";
+}
+
+export function clock(iso: string, plusSeconds: number, zone: string): string {
+  return new Date(Date.parse(iso) + 1000 * plusSeconds).toLocaleTimeString("en-GB", { timeZone: zone });
+}
+
+export function day(iso: string, zone: string): string {
+  return new Date(iso).toLocaleDateString("en-GB", { timeZone: zone, weekday: "short", day: "numeric", month: "short" });
+}
+
+export function longDay(iso: string, zone = "UTC"): string {
+  return new Date(iso).toLocaleDateString("en-GB", { timeZone: zone, day: "numeric", month: "long", year: "numeric" });
+}
+
+export function minutes(seconds: number): string {
+  const whole = Math.round(seconds);
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
+}
+
+export function megabytes(bytes: number): string {
+  return bytes < 100_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}

@@ -1,0 +1,85 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap, type Schemas } from "../api/client";
+import { Problem } from "../ui/state";
+
+type Values = Schemas["BagValues"];
+type NumberKey = Exclude<keyof Values, "mount" | "level_bands_m">;
+
+const FIRST: Values = { mount: "swivel", mass_kg: 45, length_m: 1.2, diameter_m: 0.35, sensor_below_top_m: 0.3, pivot_to_top_m: 0, chain_m: 0.5 };
+const FIELDS: { key: NumberKey; label: string; mounts?: string[]; optional?: boolean }[] = [
+  { key: "mass_kg", label: "Mass, kg" },
+  { key: "mass_sd_kg", label: "Mass is good to ±kg (1 sd)", optional: true },
+  { key: "length_m", label: "Length, m" },
+  { key: "diameter_m", label: "Width across, m" },
+  { key: "sensor_below_top_m", label: "Unit below the top, m" },
+  { key: "chain_m", label: "Chain or strap, m", mounts: ["swivel"] },
+  { key: "pivot_to_top_m", label: "Pivot above the top, m", mounts: ["fixed"] },
+];
+
+/** A new bag, or a new version of one: recordings made before keep the old version. */
+export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => void }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState(bag?.name ?? "");
+  const [values, setValues] = useState<Values>(bag ? bag.current : FIRST);
+  const [swing, setSwing] = useState("");
+  const save = useMutation({
+    mutationFn: async () =>
+      unwrap(
+        await client.POST("/api/bags", {
+          body: { id: bag?.id ?? null, name, values, swing_period_s: swing ? Number(swing) : null, swing_period_sd_s: 0.01 },
+        }),
+      ),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ["bags"] });
+      close();
+    },
+  });
+  const set = (key: NumberKey, text: string) => setValues((v) => ({ ...v, [key]: text === "" ? null : Number(text) }));
+  return (
+    <form
+      className="mt-5 border-y border-line py-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+    >
+      <div className="grid grid-cols-4 items-end gap-3">
+        <label className="col-span-2">
+          <span className="mb-1 block font-semibold">Name</span>
+          <input className="field w-full" required autoFocus maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
+        </label>
+        <label className="col-span-2">
+          <span className="mb-1 block font-semibold">Mount</span>
+          <select className="field w-full" value={values.mount} onChange={(e) => setValues({ ...values, mount: e.target.value })}>
+            <option value="swivel">swivel: hangs free from a chain or strap</option>
+            <option value="fixed">fixed: turns about a pivot above it</option>
+            <option value="standing">standing: on its base</option>
+            <option value="wall">wall: with a load cell</option>
+            <option value="held">held by a partner</option>
+          </select>
+        </label>
+        {FIELDS.filter((f) => !f.mounts || f.mounts.includes(values.mount)).map((f) => (
+          <label key={f.key}>
+            <span className="mb-1 block font-semibold">{f.label}</span>
+            <input className="field w-full" type="number" step="any" required={!f.optional} value={values[f.key] ?? ""} onChange={(e) => set(f.key, e.target.value)} />
+          </label>
+        ))}
+        <label className="col-span-2">
+          <span className="mb-1 block font-semibold">One free swing takes, s</span>
+          <input className="field w-full" type="number" step="any" placeholder="leave empty to keep the inertia" value={swing} onChange={(e) => setSwing(e.target.value)} />
+        </label>
+      </div>
+      <p className="mt-2 text-soft">Hang the bag by its top edge, let it swing a hand’s breadth, time ten swings and divide by ten.</p>
+      <div className="mt-3 flex items-center gap-3">
+        <button className="action-main" disabled={save.isPending}>
+          {bag ? "Save as a new version" : "Add"}
+        </button>
+        <button type="button" className="plain" onClick={close}>
+          Cancel
+        </button>
+        <Problem error={save.error} />
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,50 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { Refused } from "./api/client";
+import { KitPage } from "./kit/KitPage";
+import { MeasurePage } from "./measure/MeasurePage";
+import { ReadPage } from "./read/ReadPage";
+import { Broken } from "./shell/Broken";
+import { Shell } from "./shell/Shell";
+import { StudentPage } from "./students/StudentPage";
+import { StudentsPage } from "./students/StudentsPage";
+import "./theme.css";
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (times, error) => times < 2 && !(error instanceof Refused && error.status >= 400 && error.status < 500),
+      staleTime: 10_000,
+      refetchOnWindowFocus: false,
+    },
+  },
+});
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    errorElement: <Broken />,
+    children: [
+      { path: "/", element: <Navigate to="/students" replace /> },
+      { path: "/students", element: <StudentsPage /> },
+      { path: "/students/:studentId", element: <StudentPage /> },
+      { path: "/students/:studentId/measure", element: <MeasurePage /> },
+      { path: "/students/:studentId/read", element: <ReadPage /> },
+      { path: "/kit", element: <KitPage /> },
+      { path: "*", element: <Broken lost /> },
+    ],
+  },
+]);
+
+const theme = localStorage.getItem("theme");
+if (theme) document.documentElement.dataset.theme = theme;
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,71 @@
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import type { Schemas } from "../api/client";
+import { show } from "../format";
+import { useUnits } from "../ui/settings";
+
+interface Props {
+  recording: Schemas["RecordingOut"];
+  strikes: Schemas["Strikes"];
+  chosen: number;
+  registry: Schemas["Registry"];
+}
+
+/** Every measure of the strike; each opens to what it means, what it was computed from, and its doubt. */
+export function Figures({ recording, strikes, chosen, registry }: Props) {
+  const [units] = useUnits();
+  return (
+    <section aria-label="Figures of the strike" className="min-h-0 overflow-auto border-l border-line pl-5" tabIndex={0}>
+      <h2 className="sr-only">Figures</h2>
+      {registry.measures
+        .filter((m) => m.numeric)
+        .map((m) => {
+          const shown = show(m, strikes.values[m.name]?.[chosen], strikes.sds[m.name]?.[chosen], units);
+          return (
+            <Disclosure key={m.name} as="div" className="border-b border-line">
+              <DisclosureButton className="flex min-h-11 w-full items-center justify-between gap-2 text-left hover:bg-shade">
+                <span className="text-soft">{m.label}</span>
+                {shown ? (
+                  <span className="text-right whitespace-nowrap">
+                    <span className="figure text-base">{shown.value}</span> {shown.unit}{" "}
+                    {shown.doubt && <span className="numeric text-2xs text-soft">{shown.doubt}</span>}
+                  </span>
+                ) : (
+                  <span className="text-soft">not measured</span>
+                )}
+              </DisclosureButton>
+              <DisclosurePanel className="space-y-1 pb-3 text-2xs">
+                <p>{m.meaning}</p>
+                <p className="text-soft">From: {m.computed_from}</p>
+                {shown ? (
+                  <p className="text-soft">{shown.doubt ? `${shown.doubt} ${shown.unit}: the truth lies within it in 19 of 20 strikes.` : ""}</p>
+                ) : (
+                  <p>{whyNot(recording, strikes, chosen, m.name, registry)}</p>
+                )}
+              </DisclosurePanel>
+            </Disclosure>
+          );
+        })}
+      <Flags flags={strikes.flags[chosen]!} registry={registry} />
+    </section>
+  );
+}
+
+function whyNot(recording: Schemas["RecordingOut"], strikes: Schemas["Strikes"], chosen: number, measure: string, registry: Schemas["Registry"]): string {
+  const whole = recording.not_measured.find((n) => n.measure === measure);
+  if (whole) return `Not measured: ${whole.why}.`;
+  const flag = strikes.flags[chosen]!.find((f) => f.startsWith("clipped") || f.startsWith("gap"));
+  if (flag) return registry.flags[flag.split(":")[0]!] ?? flag;
+  return measure === "gap_ms" ? "The first strike has none before it." : "This strike did not show it clearly enough.";
+}
+
+function Flags({ flags, registry }: { flags: string[]; registry: Schemas["Registry"] }) {
+  return flags.length ? (
+    <ul className="mt-3 space-y-2">
+      {flags.map((flag) => (
+        <li key={flag} className="border-l-4 border-line pl-2 text-2xs">
+          {registry.flags[flag.split(":")[0]!] ?? flag}
+        </li>
+      ))}
+    </ul>
+  ) : null;
+}

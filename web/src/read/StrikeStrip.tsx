@@ -1,0 +1,213 @@
+import { scaleLinear } from "d3-scale";
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { Schemas } from "../api/client";
+import { convert, digits, minutes, plannedName, type Measure } from "../format";
+import { useTheme, useUnits } from "../ui/settings";
+
+const HEIGHT = 118;
+const TOP = 22;
+const FOOT = 20;
+const LEFT = 56;
+const APART_PX = 9;
+const MOST_PX_PER_S = 40;
+
+interface Props {
+  recording: Schemas["RecordingOut"];
+  strikes: Schemas["Strikes"];
+  measure: Measure;
+  chosen: number;
+  onChoose: (i: number) => void;
+  zone: string;
+}
+
+/** A session as one line of time: height is the measure, round is the left limb, a diamond the right, hollow is out. */
+export function StrikeStrip({ recording, strikes, measure, chosen, onChoose }: Props) {
+  const outer = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [width, setWidth] = useState(1000);
+  const [scroll, setScroll] = useState(0);
+  const [units] = useUnits();
+  const [theme] = useTheme();
+
+  useEffect(() => {
+    const watch = new ResizeObserver(([entry]) => entry && setWidth(entry.contentRect.width));
+    if (outer.current) watch.observe(outer.current);
+    return () => watch.disconnect();
+  }, []);
+
+  const span = useMemo(() => timeSpan(recording, strikes), [recording, strikes]);
+  const view = Math.max(200, width - LEFT);
+  const wide = useMemo(() => stripWidth(strikes, span, view), [strikes, span, view]);
+  const x = useMemo(() => scaleLinear(span, [10, wide - 10]), [span, wide]);
+  const values = useMemo(() => strikes.values[measure.name] ?? [], [strikes, measure.name]);
+  const y = useMemo(() => {
+    const known = values.filter((v): v is number => v !== null);
+    const high = Math.max(0, ...known);
+    const low = Math.min(0, ...known);
+    return scaleLinear([low, high === low ? low + 1 : high], [HEIGHT - FOOT, TOP]).nice(3);
+  }, [values]);
+
+  useEffect(() => {
+    const at = x(strikes.contact_s[chosen] ?? 0);
+    const box = outer.current?.querySelector<HTMLDivElement>("[data-scroll]");
+    if (box && (at < box.scrollLeft + 30 || at > box.scrollLeft + view - 30)) box.scrollLeft = at - view / 2;
+  }, [chosen, strikes, view, x]);
+
+  useEffect(() => {
+    const c = canvas.current;
+    const pen = c?.getContext("2d");
+    if (!c || !pen) return;
+    const ratio = window.devicePixelRatio || 1;
+    c.width = view * ratio;
+    c.height = HEIGHT * ratio;
+    pen.setTransform(ratio, 0, 0, ratio, 0, 0);
+    drawSets(pen, recording, x, scroll, view);
+    drawMarks(pen, strikes, values, x, y, scroll, view, chosen);
+    drawTimes(pen, x, scroll, view);
+  }, [chosen, recording, scroll, strikes, theme, values, view, x, y]);
+
+  const pick = (clientX: number) => {
+    const box = canvas.current!.getBoundingClientRect();
+    const at = x.invert(clientX - box.left + scroll);
+    let best = -1;
+    for (let i = 0; i < strikes.contact_s.length; i++)
+      if (best < 0 || Math.abs(strikes.contact_s[i]! - at) < Math.abs(strikes.contact_s[best]! - at)) best = i;
+    if (best >= 0) onChoose(best);
+  };
+  const [, unit] = convert(1, measure.unit, 0, units);
+  return (
+    <div ref={outer} className="mt-3 flex" style={{ height: HEIGHT + 6 }}>
+      <svg width={LEFT} height={HEIGHT} aria-hidden="true" className="shrink-0">
+        {y.ticks(3).map((t) => {
+          const [v, , d] = convert(t, measure.unit, t === 0 ? 0 : measure.decimals > 1 ? measure.decimals : 0, units);
+          return (
+            <text key={t} x={LEFT - 8} y={y(t) + 4} textAnchor="end" fontSize={12} fill="var(--soft)">
+              {digits(v, d)}
+            </text>
+          );
+        })}
+        <text x={LEFT - 8} y={13} textAnchor="end" fontSize={12} fill="var(--soft)">
+          {unit}
+        </text>
+      </svg>
+      <div data-scroll className="relative min-w-0 flex-1 overflow-x-auto overflow-y-hidden" tabIndex={0} role="group" aria-label="Strip of strikes; arrow keys move between strikes" onScroll={(e) => setScroll(e.currentTarget.scrollLeft)}>
+        <div style={{ width: wide, height: HEIGHT }}>
+          <canvas
+            ref={canvas}
+            role="img"
+            aria-label={`${strikes.id.length} strikes over ${minutes(recording.length_s)}; height is ${measure.label.toLowerCase()}. The table below lists them.`}
+            className="sticky left-0 cursor-pointer"
+            style={{ width: view, height: HEIGHT }}
+            onPointerDown={(e) => pick(e.clientX)}
+          />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function timeSpan(recording: Schemas["RecordingOut"], strikes: Schemas["Strikes"]): [number, number] {
+  const first = Math.min(strikes.contact_s[0] ?? 0, ...recording.events.map((e) => e.onset_s));
+  return [Math.max(0, first), Math.min(recording.length_s, (strikes.contact_s.at(-1) ?? recording.length_s) + 3)];
+}
+
+/** As wide as the screen, or wider where strikes would lie on each other. */
+function stripWidth(strikes: Schemas["Strikes"], span: [number, number], view: number): number {
+  const gaps = strikes.contact_s.slice(1).map((t, i) => t - strikes.contact_s[i]!).sort((a, b) => a - b);
+  const usual = gaps[Math.floor(gaps.length / 2)] ?? 1;
+  return Math.max(view, Math.min(MOST_PX_PER_S, APART_PX / Math.max(usual, 0.1)) * (span[1] - span[0]));
+}
+
+function color(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim();
+}
+
+type Scale = ReturnType<typeof scaleLinear<number, number>>;
+
+function drawSets(pen: CanvasRenderingContext2D, recording: Schemas["RecordingOut"], x: Scale, scroll: number, view: number) {
+  pen.font = "12px 'Archivo Variable'";
+  const sets = recording.events.filter((e) => e.type === "set");
+  sets.forEach((set, i) => {
+    const left = x(set.onset_s) - scroll;
+    const wide = x(set.onset_s + set.duration_s) - x(set.onset_s);
+    if (left + wide < 0 || left > view) return;
+    pen.fillStyle = color(i % 2 ? "ground" : "shade");
+    pen.fillRect(left, 0, wide, HEIGHT - FOOT);
+    pen.fillStyle = color("soft");
+    pen.save();
+    pen.beginPath();
+    pen.rect(left, 0, wide - 4, TOP);
+    pen.clip();
+    pen.fillText(plannedName(set.value), Math.max(left + 6, 4), 13);
+    pen.restore();
+  });
+}
+
+function drawMarks(
+  pen: CanvasRenderingContext2D,
+  strikes: Schemas["Strikes"],
+  values: (number | null)[],
+  x: Scale,
+  y: Scale,
+  scroll: number,
+  view: number,
+  chosen: number,
+) {
+  const [ink, ground, buoy, soft] = [color("ink"), color("ground"), color("buoy"), color("soft")];
+  const foot = y(0);
+  pen.strokeStyle = ink;
+  pen.lineWidth = 1;
+  pen.beginPath();
+  pen.moveTo(0, foot + 0.5);
+  pen.lineTo(view, foot + 0.5);
+  pen.stroke();
+  const mark = (i: number, own: string) => {
+    const px = x(strikes.contact_s[i]!) - scroll;
+    if (px < -8 || px > view + 8) return;
+    const value = values[i];
+    const known = value !== null && value !== undefined;
+    const py = known ? y(value) : foot;
+    const out = strikes.excluded[i] !== "";
+    pen.strokeStyle = pen.fillStyle = own;
+    pen.lineWidth = i === chosen ? 3 : 1.2;
+    pen.setLineDash(out ? [2, 3] : []);
+    pen.beginPath();
+    pen.moveTo(px, foot);
+    pen.lineTo(px, py);
+    pen.stroke();
+    pen.setLineDash([]);
+    outline(pen, strikes.limb[i]!, px, py, i === chosen ? 5.5 : 4);
+    pen.fillStyle = out || !known ? ground : own;
+    pen.fill();
+    pen.lineWidth = 1.5;
+    pen.stroke();
+  };
+  for (let i = 0; i < strikes.id.length; i++) if (i !== chosen) mark(i, strikes.excluded[i] ? soft : ink);
+  if (chosen >= 0) mark(chosen, buoy);
+}
+
+function outline(pen: CanvasRenderingContext2D, limb: string, px: number, py: number, r: number) {
+  pen.beginPath();
+  if (limb.startsWith("left")) pen.arc(px, py, r, 0, 2 * Math.PI);
+  else if (limb.startsWith("right")) {
+    const d = r * 1.3;
+    pen.moveTo(px, py - d);
+    pen.lineTo(px + d, py);
+    pen.lineTo(px, py + d);
+    pen.lineTo(px - d, py);
+    pen.closePath();
+  } else pen.rect(px - r, py - r, 2 * r, 2 * r);
+}
+
+function drawTimes(pen: CanvasRenderingContext2D, x: Scale, scroll: number, view: number) {
+  pen.fillStyle = color("soft");
+  pen.font = "12px 'Archivo Variable'";
+  pen.textAlign = "center";
+  const range = x.range();
+  const count = Math.max(2, Math.round((range[1]! - range[0]!) / 130));
+  for (const t of x.ticks(count)) {
+    const px = x(t) - scroll;
+    if (px > 16 && px < view - 16) pen.fillText(minutes(t), px, HEIGHT - 5);
+  }
+  pen.textAlign = "start";
+}

@@ -1,0 +1,75 @@
+import { useCallback, useMemo } from "react";
+import { useSearchParams } from "react-router";
+import type { Schemas } from "../api/client";
+
+/** What of the page is in its address: it can be shared and reloaded. */
+export interface View {
+  recording: number | undefined;
+  strike: number | undefined;
+  measure: string;
+  sort: string;
+  down: boolean;
+  limb: string;
+  keep: string;
+  columns: string[];
+}
+
+const COLUMNS = ["peak_force_n", "impulse_n_s", "contact_ms", "hit_below_top_m", "off_centre_m"];
+
+export function useView(): [View, (change: Partial<View>) => void] {
+  const [params, setParams] = useSearchParams();
+  const view = useMemo<View>(() => {
+    const number = (key: string) => (params.get(key) ? Number(params.get(key)) : undefined);
+    return {
+      recording: number("recording"),
+      strike: number("strike"),
+      measure: params.get("measure") ?? "peak_force_n",
+      sort: params.get("sort") ?? "number",
+      down: params.get("down") === "1",
+      limb: params.get("limb") ?? "",
+      keep: params.get("keep") ?? "",
+      columns: params.get("columns")?.split(".") ?? COLUMNS,
+    };
+  }, [params]);
+  const change = useCallback(
+    (part: Partial<View>) =>
+      setParams(
+        (old) => {
+          const next = new URLSearchParams(old);
+          for (const [key, value] of Object.entries(part)) {
+            const text = Array.isArray(value) ? value.join(".") : value === true ? "1" : value === false ? "" : String(value ?? "");
+            if (text) next.set(key, text);
+            else next.delete(key);
+          }
+          return next;
+        },
+        { replace: true },
+      ),
+    [setParams],
+  );
+  return [view, change];
+}
+
+/** Places in the strikes' columns of the rows to show, filtered and in order. */
+export function rowsOf(strikes: Schemas["Strikes"], view: View): number[] {
+  const rows = strikes.id.map((_, i) => i).filter((i) => {
+    if (view.limb && strikes.limb[i] !== view.limb) return false;
+    if (view.keep === "counted" && strikes.excluded[i]) return false;
+    if (view.keep === "out" && !strikes.excluded[i]) return false;
+    return !(view.keep === "flagged" && strikes.flags[i]!.every((f) => f === "in_burst"));
+  });
+  const key = sortKey(strikes, view.sort);
+  const way = view.down ? -1 : 1;
+  return rows.sort((a, b) => {
+    const [x, y] = [key(a), key(b)];
+    if (x === null || y === null) return x === y ? a - b : x === null ? 1 : -1;
+    return (x < y ? -1 : x > y ? 1 : 0) * way || a - b;
+  });
+}
+
+function sortKey(strikes: Schemas["Strikes"], sort: string): (i: number) => number | string | null {
+  const values = strikes.values[sort];
+  if (values) return (i) => values[i] ?? null;
+  if (sort === "limb") return (i) => strikes.limb[i] ?? "";
+  return (i) => strikes.number[i]!;
+}

@@ -1,0 +1,115 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
+import { client, Refused } from "../api/client";
+import { useMe, useStudents } from "../api/queries";
+import { Failed, Loading } from "../ui/state";
+import { useTheme, useUnits } from "../ui/settings";
+import { SignIn } from "./SignIn";
+
+/** The order of the evening; a part that does not exist yet is not here. */
+const EVENING = [
+  { part: "measure", name: "Measure" },
+  { part: "read", name: "Read" },
+];
+
+export function Shell() {
+  const me = useMe();
+  if (me.isPending) return <Loading what="your gym" />;
+  if (me.error instanceof Refused && me.error.status === 401) return <SignIn />;
+  if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <a href="#main" className="sr-only focus:not-sr-only focus:p-2">
+        Skip to the page
+      </a>
+      <Top gym={me.data.gym} who={me.data.name} />
+      <main id="main" className="min-h-0 flex-1 overflow-auto">
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+const tab = ({ isActive }: { isActive: boolean }) =>
+  `flex h-13 items-center border-b-3 px-3 hover:text-ink ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
+
+function Top({ gym, who }: { gym: string; who: string }) {
+  const { studentId } = useParams();
+  const chosen = studentId ?? sessionStorage.getItem("student") ?? undefined;
+  if (studentId) sessionStorage.setItem("student", studentId);
+  return (
+    <header className="no-print flex h-13 shrink-0 items-stretch gap-6 border-b border-line px-6">
+      <span className="wide-title flex items-center text-base" title={gym}>
+        Agile Strike
+      </span>
+      <StudentChooser chosen={chosen} />
+      {chosen && (
+        <nav aria-label="This evening" className="flex">
+          {EVENING.map(({ part, name }) => (
+            <NavLink key={part} to={`/students/${chosen}/${part}`} className={tab}>
+              {name}
+            </NavLink>
+          ))}
+        </nav>
+      )}
+      <nav aria-label="The gym" className="ml-auto flex">
+        <NavLink to="/students" end className={tab}>
+          Students
+        </NavLink>
+        <NavLink to="/kit" className={tab}>
+          Kit
+        </NavLink>
+      </nav>
+      <Choices who={who} />
+    </header>
+  );
+}
+
+function StudentChooser({ chosen }: { chosen: string | undefined }) {
+  const students = useStudents();
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
+  const part = /\/(measure|read)$/.exec(pathname)?.[1];
+  return (
+    <select
+      aria-label="Student"
+      className="field my-2 w-44 font-semibold"
+      value={chosen ?? ""}
+      onChange={(e) => void navigate(`/students/${e.target.value}${part ? `/${part}` : ""}`)}
+    >
+      {!chosen && <option value="">Choose a student</option>}
+      {students.data?.map((s) => (
+        <option key={s.id} value={s.id}>
+          {s.name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function Choices({ who }: { who: string }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [units, setUnits] = useUnits();
+  const [theme, setTheme] = useTheme();
+  const signOut = async () => {
+    await client.DELETE("/api/session");
+    sessionStorage.clear();
+    queries.clear();
+    await navigate("/students");
+    await queries.invalidateQueries({ queryKey: ["me"] });
+  };
+  return (
+    <div className="flex items-center gap-3 text-2xs text-soft">
+      <button className="plain px-1 py-2" onClick={() => setUnits(units === "si" ? "us" : "si")}>
+        {units === "si" ? "SI units" : "US units"}
+      </button>
+      <button className="plain px-1 py-2" onClick={() => setTheme(theme === "dark" ? "light" : "dark")}>
+        {theme === "dark" ? "Dark" : "Light"}
+      </button>
+      <button className="plain px-1 py-2" title={`Signed in as ${who}`} onClick={() => void signOut()}>
+        Sign out
+      </button>
+    </div>
+  );
+}

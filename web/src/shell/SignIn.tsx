@@ -1,0 +1,43 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap } from "../api/client";
+import { Problem } from "../ui/state";
+
+export function SignIn() {
+  const [user, setUser] = useState("");
+  const [password, setPassword] = useState("");
+  const queries = useQueryClient();
+  const signIn = useMutation({
+    mutationFn: async () => unwrap(await client.POST("/api/session", { body: { user, password } })),
+    onSuccess: (me) => {
+      queries.clear();
+      queries.setQueryData(["me"], me);
+    },
+  });
+  return (
+    <main className="grid min-h-full place-items-center p-6">
+      <form
+        className="w-full max-w-sm space-y-4"
+        onSubmit={(e) => {
+          e.preventDefault();
+          signIn.mutate();
+        }}
+      >
+        <h1 className="wide-title text-3xl">Agile Strike</h1>
+        <p className="text-soft">Sign in to your gym.</p>
+        <label className="block">
+          <span className="mb-1 block font-semibold">Name</span>
+          <input className="field w-full" autoComplete="username" autoFocus required value={user} onChange={(e) => setUser(e.target.value)} />
+        </label>
+        <label className="block">
+          <span className="mb-1 block font-semibold">Password</span>
+          <input className="field w-full" type="password" autoComplete="current-password" required value={password} onChange={(e) => setPassword(e.target.value)} />
+        </label>
+        <Problem error={signIn.error} />
+        <button className="action-main w-full" disabled={signIn.isPending}>
+          {signIn.isPending ? "Signing in …" : "Sign in"}
+        </button>
+      </form>
+    </main>
+  );
+}

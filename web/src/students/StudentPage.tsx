@@ -1,0 +1,177 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { scaleLinear, scaleTime } from "d3-scale";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { client, unwrap, type Schemas } from "../api/client";
+import { useMe, useRecordings, useStudent } from "../api/queries";
+import { clock, convert, day, digits, longDay, minutes } from "../format";
+import { Empty, Failed, Loading, Problem } from "../ui/state";
+import { useUnits } from "../ui/settings";
+
+export function StudentPage() {
+  const id = Number(useParams().studentId);
+  const student = useStudent(id);
+  if (student.isPending) return <Loading what="the student" />;
+  if (student.error) return <Failed error={student.error} retry={() => void student.refetch()} />;
+  const s = student.data;
+  return (
+    <div className="mx-auto max-w-5xl p-6">
+      <h1 className="wide-title text-3xl">{s.name}</h1>
+      <p className="mt-1 text-soft">
+        {s.age === null ? "Age not noted" : `${s.age} years`}
+        {s.consent === "missing" && <span className="font-semibold text-buoy"> · guardian’s consent missing</span>}
+      </p>
+      <div className="mt-6 grid grid-cols-[1fr_22rem] gap-10">
+        <Evenings studentId={id} />
+        <div className="space-y-8">
+          <Stance student={s} />
+          <BodyMass student={s} />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Evenings({ studentId }: { studentId: number }) {
+  const recordings = useRecordings(studentId);
+  const zone = useMe().data?.time_zone ?? "UTC";
+  if (recordings.isPending) return <Loading what="the recordings" />;
+  if (recordings.error) return <Failed error={recordings.error} retry={() => void recordings.refetch()} />;
+  return (
+    <section>
+      <h2 className="wide-title text-lg">Recordings</h2>
+      {recordings.data.length === 0 ? (
+        <Empty title="None yet">
+          <Link className="plain" to={`/students/${studentId}/measure`}>
+            Bring in a recording
+          </Link>{" "}
+          from the bag’s unit.
+        </Empty>
+      ) : (
+        <ul className="mt-2 border-t border-line">
+          {recordings.data.map((r) => (
+            <li key={r.id} className="border-b border-line">
+              <Link className="flex min-h-12 items-center gap-4 hover:bg-shade" to={`/students/${studentId}/read?recording=${r.id}`}>
+                <span className="w-28 font-semibold">{day(r.acquired_at, zone)}</span>
+                <span className="numeric w-16 text-soft">{clock(r.acquired_at, 0, zone).slice(0, 5)}</span>
+                <span className="flex-1">{r.task}</span>
+                <span className="numeric w-24 text-right">{r.strikes} strikes</span>
+                <span className="numeric w-16 text-right text-soft">{minutes(r.length_s)}</span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function Stance({ student }: { student: Schemas["StudentPage"] }) {
+  const queries = useQueryClient();
+  const change = useMutation({
+    mutationFn: async (stance: string) =>
+      unwrap(await client.POST("/api/students/{student_id}/stance", { params: { path: { student_id: student.id } }, body: { stance } })),
+    onSuccess: (next) => {
+      queries.setQueryData(["students", student.id], next);
+      void queries.invalidateQueries({ queryKey: ["students"], exact: true });
+    },
+  });
+  return (
+    <section>
+      <h2 className="wide-title text-lg">Stance</h2>
+      <div role="radiogroup" aria-label="Stance" className="mt-2 flex gap-2">
+        {(["orthodox", "southpaw"] as const).map((stance) => (
+          <button
+            key={stance}
+            role="radio"
+            aria-checked={student.stance === stance}
+            className={student.stance === stance ? "action-main" : "action"}
+            onClick={() => change.mutate(stance)}
+          >
+            {stance}
+          </button>
+        ))}
+      </div>
+      <p className="mt-1 text-soft">{student.stance === "southpaw" ? "Right side leads." : "Left side leads."}</p>
+      <Problem error={change.error} />
+    </section>
+  );
+}
+
+function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
+  const queries = useQueryClient();
+  const [units] = useUnits();
+  const [on, setOn] = useState(() => new Date().toISOString().slice(0, 10));
+  const [kg, setKg] = useState("");
+  const add = useMutation({
+    mutationFn: async () =>
+      unwrap(
+        await client.POST("/api/students/{student_id}/masses", {
+          params: { path: { student_id: student.id } },
+          body: { measured_on: on, mass_kg: Number(kg) },
+        }),
+      ),
+    onSuccess: (next) => {
+      setKg("");
+      queries.setQueryData(["students", student.id], next);
+      void queries.invalidateQueries({ queryKey: ["students"], exact: true });
+    },
+  });
+  const last = student.masses.at(-1);
+  const shown = last && convert(last.mass_kg, "kg", 1, units);
+  return (
+    <section>
+      <h2 className="wide-title text-lg">Body mass</h2>
+      {shown && last ? (
+        <p>
+          <span className="figure text-3xl">{digits(shown[0], shown[2])}</span> {shown[1]}
+          <span className="text-soft"> on {longDay(last.measured_on)}</span>
+        </p>
+      ) : (
+        <p className="text-soft">Not weighed yet.</p>
+      )}
+      {student.masses.length > 1 && <MassLine masses={student.masses} />}
+      <form
+        className="mt-3 flex items-end gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate();
+        }}
+      >
+        <label>
+          <span className="mb-1 block text-soft">Day</span>
+          <input className="field" type="date" required value={on} onChange={(e) => setOn(e.target.value)} />
+        </label>
+        <label>
+          <span className="mb-1 block text-soft">Kilograms</span>
+          <input className="field w-24" type="number" step="0.1" required value={kg} onChange={(e) => setKg(e.target.value)} />
+        </label>
+        <button className="action" disabled={add.isPending}>
+          Note
+        </button>
+      </form>
+      <div className="mt-2">
+        <Problem error={add.error} />
+      </div>
+    </section>
+  );
+}
+
+function MassLine({ masses }: { masses: Schemas["MassOut"][] }) {
+  const width = 350;
+  const height = 90;
+  const values = masses.map((m) => m.mass_kg);
+  const low = Math.min(...values) - 0.5;
+  const high = Math.max(...values) + 0.5;
+  const x = scaleTime([new Date(masses[0]!.measured_on), new Date(masses.at(-1)!.measured_on)], [6, width - 6]);
+  const y = scaleLinear([low, high], [height - 6, 6]);
+  const points = masses.map((m) => `${x(new Date(m.measured_on))},${y(m.mass_kg)}`).join(" ");
+  return (
+    <svg viewBox={`0 0 ${width} ${height}`} className="mt-2 w-full" role="img" aria-label={`Body mass from ${values[0]} to ${values.at(-1)} kilograms`}>
+      <polyline points={points} fill="none" stroke="var(--ink)" strokeWidth={1.5} />
+      {masses.map((m) => (
+        <circle key={m.measured_on} cx={x(new Date(m.measured_on))} cy={y(m.mass_kg)} r={3} fill="var(--ink)" />
+      ))}
+    </svg>
+  );
+}
