@@ -73,8 +73,7 @@ def _analyse(options: argparse.Namespace) -> int:
     if options.csv:
         sys.stdout.write(results.table(analyses))
     else:
-        json.dump(results.document(analyses), sys.stdout, allow_nan=False)
-        sys.stdout.write("\n")
+        sys.stdout.write(json.dumps(results.document(analyses), allow_nan=False) + "\n")
     return 0
 
 

@@ -28,6 +28,7 @@ export function digits(value: number, decimals: number): string {
 
 /** A quantity in the chosen system: `[value, unit, decimals]`. */
 export function convert(value: number, unit: string, decimals: number, system: System): [number, string, number] {
+  if (system === "si" && unit === "m" && decimals >= 3) return [1000 * value, "mm", decimals - 3];
   const rule = system === "us" ? US[unit] : undefined;
   return rule ? [value * rule.factor, rule.unit, Math.max(0, decimals + rule.decimals)] : [value, unit === "deg" ? "°" : unit, decimals];
 }
@@ -36,17 +37,16 @@ export function convert(value: number, unit: string, decimals: number, system: S
 export function show(measure: Measure, value: number | null | undefined, sd: number | null | undefined, system: System): Shown | null {
   if (value === null || value === undefined) return null;
   const [v, unit, decimals] = convert(value, measure.unit, measure.decimals, system);
-  const doubt = sd === null || sd === undefined ? null : convert(2 * sd, measure.unit, 0, system)[0];
-  const round = measure.unit === "N" && doubt !== null && doubt >= 20 ? 10 : 1;
-  return {
-    value: digits(Math.round(v / round) * round || v, decimals).replace(/^$/, "0"),
-    unit,
-    doubt: doubt === null ? null : `±${digits(Math.max(Math.round(doubt / round) * round, 0) || doubt, decimals)}`,
-  };
+  // force in newtons is never good to better than ten: the last figure would be noise
+  const step = unit === "N" ? 10 : 1;
+  const round = (x: number) => (step > 1 ? Math.round(x / step) * step : x);
+  if (sd === null || sd === undefined) return { value: digits(round(v), decimals), unit, doubt: null };
+  const doubt = convert(2 * sd, measure.unit, measure.decimals, system)[0];
+  return { value: digits(round(v), decimals), unit, doubt: `±${digits(Math.max(round(doubt), 10 ** -decimals), decimals)}` };
 }
 
 export function unitOf(measure: Measure, system: System): string {
-  return convert(1, measure.unit, 0, system)[1];
+  return convert(1, measure.unit, measure.decimals, system)[1];
 }
 
 const LIMBS: Record<string, string> = { hand: "hand", elbow: "elbow", knee: "knee", foot: "foot" };

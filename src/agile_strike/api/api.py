@@ -66,10 +66,14 @@ def found(row: T | None, what: str) -> T:
     return row
 
 
-@api.get("/me", response=s.Me)
-def me(request: HttpRequest) -> s.Me:
+def _me(request: HttpRequest) -> s.Me:
     who = member(request)
     return s.Me(name=who.name, gym=who.gym.name, time_zone=who.gym.time_zone)
+
+
+@api.get("/session", response=s.Session, auth=None)
+def session(request: HttpRequest) -> s.Session:
+    return s.Session(me=_me(request) if request.user.is_authenticated else None)
 
 
 @api.post("/session", response={200: s.Me, 401: s.Problem}, auth=None)
@@ -79,7 +83,7 @@ def sign_in(request: HttpRequest, credentials: s.Credentials) -> Any:
         return 401, s.Problem(message="That name and password do not match. After eight tries it locks for a quarter of an hour.")
     login(request, user)
     get_token(request)
-    return 200, me(request)
+    return 200, _me(request)
 
 
 @api.delete("/session", response={204: None})
@@ -103,7 +107,7 @@ def measures(request: HttpRequest) -> s.Registry:
 def _students(request: HttpRequest) -> Any:
     return (Student.objects.for_gym(gym(request))
             .annotate(recording_count=Count("recordings"), last_at=Max("recordings__acquired_at"))
-            .prefetch_related(Prefetch("masses", queryset=BodyMass.objects.order_by("measured_on"))))
+            .prefetch_related("stances", Prefetch("masses", queryset=BodyMass.objects.order_by("measured_on"))))
 
 
 def _student(row: Any) -> dict[str, Any]:
@@ -112,7 +116,8 @@ def _student(row: Any) -> dict[str, Any]:
             "age": people.age_on(row.birth_date, timezone.now().date()) if row.birth_date else None,
             "consent": row.consent, "mass_kg": masses[-1].mass_kg if masses else None,
             "recordings": row.recording_count, "last_recording": row.last_at,
-            "masses": [{"measured_on": m.measured_on, "mass_kg": m.mass_kg} for m in masses]}
+            "masses": [{"measured_on": m.measured_on, "mass_kg": m.mass_kg} for m in masses],
+            "stances": [{"since": c.since, "stance": c.stance} for c in row.stances.all()]}
 
 
 @api.get("/students", response=list[s.StudentOut])
@@ -141,7 +146,8 @@ def add_mass(request: HttpRequest, student_id: int, mass: s.MassIn) -> Any:
 
 @api.post("/students/{student_id}/stance", response={200: s.StudentPage, 422: s.Problem})
 def change_stance(request: HttpRequest, student_id: int, stance: s.StanceIn) -> Any:
-    people.set_stance(found(_students(request).filter(pk=student_id).first(), "student"), stance.stance)
+    people.set_stance(found(_students(request).filter(pk=student_id).first(), "student"), stance.stance,
+                      timezone.now().date())
     return _student(_students(request).get(pk=student_id))
 
 
@@ -259,7 +265,7 @@ def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     return api.create_response(request, {
         **{n: columns[n] for n in ("id", "number", "contact_s", "limb", "level", "planned", "flags")},
         "excluded": columns["excluded_reason"],
-        "values": {n: columns[n] for n in NUMERIC}, "sds": {n: columns[f"{n}_sd"] for n in NUMERIC}})
+        "values": {n: columns[n] for n in NUMERIC}, "sds": {n: columns[f"{n}_sd"] for n in NUMERIC}}, status=200)
 
 
 @api.get("/recordings/{recording_id}/strikes.csv", include_in_schema=False)

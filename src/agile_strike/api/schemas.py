@@ -23,6 +23,10 @@ class Me(Schema):
     time_zone: str
 
 
+class Session(Schema):
+    me: Me | None  #: null where nobody is signed in
+
+
 class MeasureOut(Schema):
     name: str
     label: str
@@ -59,8 +63,14 @@ class StudentOut(Schema):
     last_recording: dt.datetime | None
 
 
+class StanceOut(Schema):
+    since: dt.date
+    stance: str
+
+
 class StudentPage(StudentOut):
     masses: list[MassOut]
+    stances: list[StanceOut]
 
 
 class StudentIn(Schema):

@@ -1,8 +1,11 @@
 """The server's entry point."""
 
 import os
+import warnings
 
 from django.core.asgi import get_asgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "agile_strike.config.settings")
+# files of the web application are small and in the page cache: handing them over in a thread is fine
+warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 application = get_asgi_application()

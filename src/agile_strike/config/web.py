@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from django.conf import settings
-from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 POLICY = ("default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; "
@@ -29,4 +29,4 @@ def page(request: HttpRequest, path: str = "") -> HttpResponseBase:
     index = Path(settings.WEB_BUILD) / "index.html"
     if not index.is_file():
         return HttpResponse("The web application is not built yet: run ./scripts/demo.", status=503)
-    return FileResponse(index.open("rb"), content_type="text/html; charset=utf-8")
+    return HttpResponse(index.read_bytes(), headers={"Cache-Control": "no-cache"})

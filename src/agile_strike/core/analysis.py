@@ -4,6 +4,8 @@ Detection runs over the whole recording on 5 ms means; everything after is a fun
 and of slow state (the mounting), so that an hour costs what its strikes cost.
 """
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -89,6 +91,17 @@ class _Found:
     holes: list[Bools] = field(default_factory=list)
 
 
+@dataclass(frozen=True, slots=True)
+class _Batch:
+    """Candidates that were measured together."""
+
+    at_s: Floats
+    contacts: Contacts
+    push: swivel.Pushes | None
+    restored: Restored
+    yes: Bools
+
+
 def analyse(recording: Recording) -> Analysis:
     """All strikes of a recording. A recording without a bag unit has none, and says so."""
     unit = recording.units.get("bag")
@@ -110,20 +123,23 @@ def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[
     seat = mounting(accel, gyro, step_s, busy, bag)
     hangs = _hangs(accel, centres // block, step_s, seat)
     gaps = detection.neighbours(centres, sizes, unit.rate_hz)
-    found, kinds, judged = _Found(), [], []
-    for first in range(0, len(centres), BATCH):
+
+    def measure(first: int) -> _Batch:
         part = slice(first, first + BATCH)
-        whole = cut(unit, centres[part], (gaps[0][part], gaps[1][part]))
-        restored = restore(whole, unit)
+        restored = restore(cut(unit, centres[part], (gaps[0][part], gaps[1][part])), unit)
         c = contacts(restored.windows, seat.rotation, seat.position_m, seat.gyro_bias_rad_s, bag)
         at = centres[part] / unit.rate_hz + c.pulse.start_s
-        levels = [_planned_level(recording, float(t)) for t in at]
-        push = _pushes(c, bag, levels, seat)
+        push = _pushes(c, bag, [_planned_level(recording, float(t)) for t in at], seat)
         yes = judge.strikes(c, None if push is None else push.impulse_n_s.value, hangs[part])
-        _collect(found, at, c, push, restored, bag, unit, levels, yes)
-        kinds.append(c)
-        judged.append(yes)
-    flags = ("mount_mismatch",) if _mismatch(kinds, judged, bag) else ()
+        return _Batch(at, c, push, restored, yes)
+
+    # NumPy lets go of the interpreter: two batches at a time, in order
+    with ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
+        batches = list(pool.map(measure, range(0, len(centres), BATCH)))
+    found = _Found()
+    for batch in batches:
+        _collect(found, batch, bag, unit)
+    flags = ("mount_mismatch",) if _mismatch(batches, bag) else ()
     return _assemble(recording, _columns(found), units, seat, flags, _whole_recording_notes(unit, bag, seat))
 
 
@@ -168,8 +184,8 @@ def _pushes(c: Contacts, bag: Bag, levels: list[str | None], seat: Mounting) -> 
     return None  # a partner's arms have no known mass
 
 
-def _collect(found: _Found, at: Floats, c: Contacts, push: swivel.Pushes | None, restored: Restored, bag: Bag,
-             unit: UnitSignal, levels: list[str | None], yes: Bools) -> None:
+def _collect(found: _Found, batch: _Batch, bag: Bag, unit: UnitSignal) -> None:
+    at, c, push, restored, yes = batch.at_s, batch.contacts, batch.push, batch.restored, batch.yes
     p = c.pulse
     length = p.end_s - p.start_s
     clipped = c.clipped
@@ -218,11 +234,12 @@ def _columns(found: _Found) -> loadcell.StrikeColumns:
     return loadcell.StrikeColumns(columns, joined(found.clipped), joined(found.holes))
 
 
-def _mismatch(kinds: list[Contacts], judged: list[Bools], bag: Bag) -> bool:
-    if not kinds or bag.mount not in ("swivel", "fixed", "standing"):
+def _mismatch(batches: list[_Batch], bag: Bag) -> bool:
+    if not batches or bag.mount not in ("swivel", "fixed", "standing"):
         return False
-    points, turns = zip(*(mount_check.turning_points(c, bag) for c in kinds), strict=True)
-    return mount_check.contradicts(np.concatenate(points), np.concatenate(turns), bag, np.concatenate(judged))
+    points, turns = zip(*(mount_check.turning_points(b.contacts, bag) for b in batches), strict=True)
+    return mount_check.contradicts(np.concatenate(points), np.concatenate(turns), bag, 
+                                   np.concatenate([b.yes for b in batches]))
 
 
 def _whole_recording_notes(unit: UnitSignal, bag: Bag, seat: Mounting) -> list[NotMeasured]:

@@ -59,12 +59,12 @@ def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: 
     z = pulse.channels(felt, gyro, windows.rate_hz)
     open_ = ~windows.missing & (t > windows.free_from_s[:, None]) & (t < windows.free_until_s[:, None])
     start, end = np.full(windows.count, -0.012), np.full(windows.count, 0.014)
-    for _ in range(3):
+    for last in (False, False, True):
         since = t[None, :] - ((start + end) / 2.0)[:, None]
         before_use = open_ & (t < start[:, None] - MARGIN_S) & (t > start[:, None] - TREND_S)
         after_use = open_ & (t > end[:, None] + MARGIN_S) & (t < end[:, None] + TREND_S)
-        before = fit_trend(carried, since, before_use, 2, windows.rate_hz)
-        after = fit_trend(carried, since, after_use, 3, windows.rate_hz, before.slope, SLOPE_HELD)
+        before = fit_trend(carried, since, before_use, 2, windows.rate_hz, spread=last)
+        after = fit_trend(carried, since, after_use, 3, windows.rate_hz, before.slope, SLOPE_HELD, last)
         jump = after.value - before.value
         rest, noise = pulse.without_swing(z, t, start, end, open_)
         shape = pulse.shape_of(rest, noise, jump[:, [3, 4, 6, 7, 8]], CHANNEL_FLOOR)

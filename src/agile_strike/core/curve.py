@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
 from scipy.ndimage import gaussian_filter1d
 
 from agile_strike.core import swivel
@@ -16,6 +17,7 @@ from agile_strike.core.recording import UnitSignal
 from agile_strike.core.windows import cut
 
 FROM_S, TO_S = -0.015, 0.05
+DRAWN_STEP_S = 0.00025
 TYPICAL_PEAK_AFTER_S = 0.006
 
 
@@ -45,9 +47,9 @@ def curve(unit: UnitSignal, first_sample: int, contact_s: float, seat: Mounting,
         impulse_n_s = float(swivel.pushes(c, bag, seat.yaw_sd_rad).impulse_n_s.value[0])
     smooth = gaussian_filter1d(p.shape[0], SMOOTH_S * unit.rate_hz)
     start = float(p.start_s[0])
-    since = windows.times_s - start
-    keep = (since >= FROM_S) & (since <= TO_S)
-    t, s = since[keep], smooth[keep]
+    # between samples the band-limited shape is drawn by a cubic spline
+    t = np.arange(FROM_S, TO_S, DRAWN_STEP_S)
+    s = CubicSpline(windows.times_s - start, smooth)(t)
     top = float(p.peak_per_s[0])
     climb = (t >= 0) & (t <= float(p.peak_s[0]) - start)
     ts, ss = t[climb], np.maximum.accumulate(s[climb]) if climb.any() else s[climb]

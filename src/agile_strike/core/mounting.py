@@ -23,6 +23,7 @@ STILL_RAD_S = 0.6
 SMOOTH_BLOCKS = 9  # 45 ms: below the ringing, above the swing
 HUBER = 2.0  # residuals beyond two robust spreads weigh less: somebody may be touching the bag
 RUN_SHARE = 0.02
+MOST_ROWS = 30_000  # of the regression: more say nothing new
 LEAST_YAW_SD_RAD = 0.05
 UPRIGHT_COS = 0.77  # 40 degrees: beyond, z does not run up the bag's axis
 
@@ -42,6 +43,9 @@ class Mounting:
 
 def mounting(accel: Floats, gyro: Floats, step_s: float, busy: Bools, bag: Bag) -> Mounting:
     """From block means (m, 3) of specific force and angular rate `step_s` apart; `busy` (m,) marks contacts."""
+    whole_accel, whole_gyro, whole_busy = accel, gyro, busy
+    thin = slice(None, None, max(1, len(accel) // MOST_ROWS))  # means and medians need no more
+    accel, gyro, busy = accel[thin], gyro[thin], busy[thin]
     quiet = ~busy & (np.linalg.norm(gyro, axis=1) < STILL_RAD_S)
     if quiet.sum() < 20:
         quiet = ~busy if (~busy).sum() >= 20 else np.ones(len(accel), bool)
@@ -55,7 +59,8 @@ def mounting(accel: Floats, gyro: Floats, step_s: float, busy: Bools, bag: Bag) 
     level = _level(up) if upright else np.eye(3)
     yaw, yaw_sd = 0.0, MOUNT_YAW_SD_RAD
     if upright and bag.mount == "swivel":
-        extra, yaw, yaw_sd = _swing_fit(accel @ level.T, (gyro - bias) @ level.T, step_s, ~busy, bag)
+        extra, yaw, yaw_sd = _swing_fit(whole_accel @ level.T, (whole_gyro - bias) @ level.T, step_s, ~whole_busy,
+                                        bag)
         level = _level(extra) @ level
     turn = np.array([[np.cos(yaw), np.sin(yaw), 0.0], [-np.sin(yaw), np.cos(yaw), 0.0], [0.0, 0.0, 1.0]])
     position = np.array([bag.radius_m, 0.0, bag.sensor_above_com_m])
@@ -82,7 +87,7 @@ def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tu
     alpha = np.gradient(w, step_s, axis=0)
     # a smoothed block is free only if all that it averages is
     free = uniform_filter1d(free.astype(np.float64), SMOOTH_BLOCKS + 4) > 0.999
-    every = slice(None, None, SMOOTH_BLOCKS // 2)
+    every = slice(None, None, max(SMOOTH_BLOCKS // 2, len(f) // MOST_ROWS))
     f, w, alpha, free = f[every], w[every], alpha[every], free[every]
     f, w, alpha = f[free], w[free], alpha[free]
     if len(f) < 200:

@@ -60,18 +60,20 @@ def without_swing(z: Floats, times_s: Floats, start_s: Floats, end_s: Floats, us
     ahead = np.minimum(t - start_s[:, None], 0.0)[:, :, None]
     behind = np.maximum(t - end_s[:, None], 0.0)[:, :, None]
     rest = z - (low * (1 - share) + high * share + low_slope * ahead + high_slope * behind)
-    beside = (before | after)[:, :, None]
-    noise = (rest**2 * beside).sum(axis=1) / np.maximum(beside.sum(axis=1), 1)
+    beside = (before | after).astype(np.float64)
+    noise = (beside[:, None, :] @ (rest * rest))[:, 0] / np.maximum(beside.sum(axis=1), 1.0)[:, None]
     return rest, noise
 
 
 def _line(z: Floats, since: Floats, use: Bools) -> tuple[Floats, Floats]:
-    w = use.astype(np.float64)[:, :, None]
-    n = np.maximum(w.sum(axis=1, keepdims=True), 1.0)
-    t = since[:, :, None]
-    mid_t, mid_z = (w * t).sum(axis=1, keepdims=True) / n, (w * z).sum(axis=1, keepdims=True) / n
-    slope = (w * (t - mid_t) * z).sum(axis=1, keepdims=True) / ((w * (t - mid_t) ** 2).sum(axis=1, keepdims=True) + 2e-3)
-    return mid_z - slope * mid_t, slope
+    """Straight line through each channel where `use`: value at since = 0 and slope, (s, 1, k) each."""
+    w = use.astype(np.float64)
+    n = np.maximum(w.sum(axis=1), 1.0)
+    mid_t = ((w * since).sum(axis=1) / n)[:, None]
+    away = w * (since - mid_t)
+    mid_z = (w[:, None, :] @ z) / n[:, None, None]
+    slope = (away[:, None, :] @ z) / ((away * away).sum(axis=1) + 2e-3)[:, None, None]
+    return mid_z - slope * mid_t[:, :, None], slope
 
 
 def shape_of(rest: Floats, noise: Floats, jump: Floats, floor: Floats) -> Floats:
@@ -80,7 +82,7 @@ def shape_of(rest: Floats, noise: Floats, jump: Floats, floor: Floats) -> Floats
     `floor` (5,) is the variance that each channel has at the least.
     """
     weight = jump / (noise + floor)
-    return np.einsum("snk,sk->sn", rest, weight) / np.maximum((jump * weight).sum(axis=1), 1e-12)[:, None]
+    return (rest @ weight[:, :, None])[:, :, 0] / np.maximum((jump * weight).sum(axis=1), 1e-12)[:, None]
 
 
 def landmarks(shape: Floats, times_s: Floats, usable: Bools) -> Pulse:

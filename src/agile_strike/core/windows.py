@@ -13,8 +13,8 @@ from agile_strike.core.recording import UnitSignal
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
-BEFORE_S = 0.20
-AFTER_S = 0.26
+BEFORE_S = 0.12
+AFTER_S = 0.16
 CLIP_MARGIN = 0.005  # a sample within 0.5 % of full scale counts as clipped
 
 
@@ -76,31 +76,36 @@ class Trend:
 
 
 TIME_UNIT_S = 0.05  # of the fitted polynomials, so that their coefficients are of one size
+FEWEST = 8  # samples for a trend
 RUN_S = 0.004  # ringing near 100 Hz: samples within a third of a period say the same
 
 
 def fit_trend(values: Floats, since_s: Floats, use: Bools, degree: int, rate_hz: float,
-              slope: Floats | None = None, slope_held: float = 0.0) -> Trend:
+              slope: Floats | None = None, slope_held: float = 0.0, spread: bool = True) -> Trend:
     """Least squares through `values` (s, n, k) at times `since_s` (s, n) from mid-contact where `use` (s, n).
 
     With `slope` (s, k) per second the slope at mid-contact is drawn towards it: `slope_held` samples' worth of weight
     for a difference of one unit per 50 ms. Higher terms are held near zero just enough to stay solvable in a burst.
+    Without `spread` what is left over is not worked out.
     """
-    w = use.astype(np.float64)
     t = since_s / TIME_UNIT_S
     basis = np.stack([t**i for i in range(degree + 1)], axis=2)
-    weighted = basis * w[:, :, None]
-    normal = np.einsum("sni,snj->sij", weighted, basis)
-    target = np.einsum("sni,snk->sik", weighted, values)
+    weighted = np.swapaxes(basis * use[:, :, None], 1, 2)
+    normal = weighted @ basis
+    target = weighted @ values
     normal += np.diag([1e-9, 1e-6, *[0.02] * (degree - 1)])
     if slope is not None:
         normal[:, 1, 1] += slope_held
         target[:, 1] += slope_held * slope * TIME_UNIT_S
     inverse = np.linalg.inv(normal)
     c = inverse @ target
-    left = (values - basis @ c) * w[:, :, None]
-    count = w.sum(axis=1)
-    spread = np.sqrt((left**2).sum(axis=1) / np.maximum(count - degree - 1.0, 1.0)[:, None])
+    count = use.sum(axis=1)
+    if not spread:
+        none = np.zeros_like(c[:, 0])
+        return Trend(c[:, 0], c[:, 1] / TIME_UNIT_S, none, none, count >= FEWEST)
+    left = values - basis @ c
+    square = (use.astype(np.float64)[:, None, :] @ (left * left))[:, 0]
+    rms = np.sqrt(square / np.maximum(count - degree - 1.0, 1.0)[:, None])
     runs = max(1.0, RUN_S * rate_hz)
-    doubt = spread * np.sqrt(np.maximum(inverse[:, 0, 0], 0.0) * runs)[:, None]
-    return Trend(c[:, 0], c[:, 1] / TIME_UNIT_S, spread, doubt, count >= 8)
+    doubt = rms * np.sqrt(np.maximum(inverse[:, 0, 0], 0.0) * runs)[:, None]
+    return Trend(c[:, 0], c[:, 1] / TIME_UNIT_S, rms, doubt, count >= FEWEST)

@@ -21,7 +21,7 @@ from agile_strike.gym.models import Gym, Member
 from agile_strike.intake.services import import_path
 from agile_strike.kit.models import BagVersion
 from agile_strike.kit.services import save_version
-from agile_strike.people.models import BodyMass, Student
+from agile_strike.people.models import BodyMass, StanceChange, Student
 from agile_strike.review.models import Strike
 
 WEEKS = Path(__file__).parent / "weeks.json.gz"
@@ -81,6 +81,7 @@ def _people_and_kit() -> tuple[Gym, dict[str, Student], BagVersion]:
     for s in plan.STUDENTS:
         students[s.label] = Student.objects.create(gym=gym, name=s.name, label=s.label, stance=s.stance,
                                                    birth_date=s.birth_date)
+        StanceChange.objects.create(student=students[s.label], since=plan.FIRST_EVENING, stance=s.stance)
         BodyMass.objects.bulk_create([
             BodyMass(student=students[s.label], measured_on=plan.FIRST_EVENING + dt.timedelta(days=day),
                      mass_kg=round(s.mass_kg + s.drift_kg * day / 7, 1)) for day in plan.EVENINGS])

@@ -151,9 +151,9 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
     names, factors = read_channels(root, path, sidecar)
     latency = [n for n in names if n.startswith("LATENCY")]
     columns = read_samples(path, name, names, frozenset(latency))
-    for column, values in columns.values.items():
+    for column, values in list(columns.values.items()):
         if factors[column] != 1.0:
-            values *= factors[column]
+            columns.values[column] = values * np.asarray(factors[column], values.dtype)
     if columns.rows < 2:
         raise BadFile(name, "there are fewer than two samples", "Export the recording again.")
     if not any(np.isfinite(v).any() for n, v in columns.values.items() if n not in latency):

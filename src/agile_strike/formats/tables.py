@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from agile_strike.core.errors import BadFile
 
 MISSING = "n/a"
-READ_BLOCK_BYTES = 1 << 21
+READ_BLOCK_BYTES = 1 << 22
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,29 +28,23 @@ def read_samples(path: Path, shown: str, names: list[str], exact: frozenset[str]
     Raises BadFile with the line for ragged rows, words, and anything missing but `n/a`.
     """
     types = {name: pa.float64() if name in exact else pa.float32() for name in names}
-    parts: dict[str, list[NDArray[np.floating]]] = {name: [] for name in names}
-    rows = 0
     try:
-        with pacsv.open_csv(
+        table = pacsv.read_csv(
             path,
             read_options=pacsv.ReadOptions(column_names=names, block_size=READ_BLOCK_BYTES),
             parse_options=pacsv.ParseOptions(delimiter="\t", ignore_empty_lines=False),
             convert_options=pacsv.ConvertOptions(column_types=types, null_values=[MISSING], strings_can_be_null=True),
-        ) as reader:
-            for batch in reader:
-                rows += batch.num_rows
-                for name, column in zip(names, batch.columns, strict=True):
-                    parts[name].append(column.to_numpy(zero_copy_only=False))
+        )
     except pa.ArrowInvalid as error:
         if "Empty CSV file" in str(error):
             raise BadFile(shown, "the file holds no samples", "Export the recording again.") from error
         explain(path, shown, names)
         raise BadFile(shown, f"the samples can't be read ({str(error).splitlines()[0]})",
                       "Export the recording again as tab separated numbers.") from error
-    values = {name: np.concatenate(chunks) for name, chunks in parts.items()}
+    values = {name: table.column(name).to_numpy() for name in names}
     if any(np.isinf(v).any() for v in values.values()) or any(_words_for_nan(path, v) for v in values.values()):
         explain(path, shown, names)
-    return Columns(values, rows)
+    return Columns(values, table.num_rows)
 
 
 def _words_for_nan(path: Path, values: NDArray[np.floating]) -> bool:

@@ -51,3 +51,18 @@ class BodyMass(models.Model):
 
     def __str__(self) -> str:
         return f"{self.mass_kg:g} kg on {self.measured_on}"
+
+
+class StanceChange(models.Model):
+    """From which day on a student stood how."""
+
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="stances")
+    since = models.DateField()
+    stance = models.CharField(max_length=10, choices=Student.Stance.choices)
+
+    class Meta:
+        ordering = ["-since"]
+        constraints = [models.UniqueConstraint(fields=["student", "since"], name="one_stance_a_day")]
+
+    def __str__(self) -> str:
+        return f"{self.stance} since {self.since}"

@@ -8,7 +8,7 @@ from django.db import transaction
 
 from agile_strike.core.errors import BadInput
 from agile_strike.gym.models import Gym
-from agile_strike.people.models import BodyMass, Student
+from agile_strike.people.models import BodyMass, StanceChange, Student
 
 MASS_KG = (15.0, 300.0)
 
@@ -33,6 +33,7 @@ def add_student(gym: Gym, name: str, stance: str, birth_date: dt.date | None, ma
             consent = Student.Consent.MISSING
     student = Student.objects.create(gym=gym, name=name.strip(), label=free_label(gym, name), stance=stance,
                                      birth_date=birth_date, consent=consent)
+    StanceChange.objects.create(student=student, since=on, stance=stance)
     if mass_kg is not None:
         weigh(student, mass_kg, on)
     return student
@@ -46,9 +47,12 @@ def weigh(student: Student, mass_kg: float, on: dt.date) -> BodyMass:
     return row
 
 
-def set_stance(student: Student, stance: str) -> Student:
+@transaction.atomic
+def set_stance(student: Student, stance: str, on: dt.date) -> Student:
+    """Note a change of stance; a second one on a day replaces the first."""
     if stance not in Student.Stance.values:
         raise BadStudent("Stance is orthodox or southpaw.")
+    StanceChange.objects.update_or_create(student=student, since=on, defaults={"stance": stance})
     student.stance = stance
     student.save(update_fields=["stance"])
     return student

@@ -2,7 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { client, csrfToken, Refused, unwrap, type Schemas } from "./client";
 
 export function useMe() {
-  return useQuery({ queryKey: ["me"], queryFn: async () => unwrap(await client.GET("/api/me")), staleTime: Infinity });
+  return useQuery({ queryKey: ["me"], queryFn: async () => unwrap(await client.GET("/api/session")), staleTime: Infinity });
 }
 
 export function useRegistry() {

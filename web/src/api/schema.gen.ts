@@ -39,23 +39,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/me": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Me */
-        get: operations["agile_strike_api_api_me"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/measures": {
         parameters: {
             query?: never;
@@ -114,7 +97,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Session */
+        get: operations["agile_strike_api_api_session"];
         put?: never;
         /** Sign In */
         post: operations["agile_strike_api_api_sign_in"];
@@ -640,8 +624,22 @@ export interface components {
             /** Ids */
             ids: number[];
         };
+        /** Session */
+        Session: {
+            me: components["schemas"]["Me"] | null;
+        };
         /** StanceIn */
         StanceIn: {
+            /** Stance */
+            stance: string;
+        };
+        /** StanceOut */
+        StanceOut: {
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
             /** Stance */
             stance: string;
         };
@@ -733,6 +731,8 @@ export interface components {
             recordings: number;
             /** Stance */
             stance: string;
+            /** Stances */
+            stances: components["schemas"]["StanceOut"][];
         };
         /** UploadOut */
         UploadOut: {
@@ -853,26 +853,6 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_me: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Me"];
-                };
-            };
-        };
-    };
     agile_strike_api_api_measures: {
         parameters: {
             query?: never;
@@ -933,6 +913,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Strikes"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
                 };
             };
         };

@@ -104,15 +104,15 @@ function Chart({ own, under, faded }: { own: CurveData; under: CurveData[]; fade
       <polyline points={line(own)} fill="none" stroke="var(--ink)" strokeWidth={2.2} strokeLinejoin="round" />
       <line x1={x(own.rise_from_ms)} x2={x(own.rise_to_ms)} y1={y(0.1 * peakValue)} y2={y(0.9 * peakValue)} stroke="var(--oar)" strokeWidth={3} />
       <circle cx={x(own.peak_ms)} cy={y(peakValue)} r={4.5} fill="var(--ground)" stroke="var(--buoy)" strokeWidth={2.5} />
-      <text x={x((own.rise_from_ms + own.rise_to_ms) / 2) - 8} y={y(0.5 * peakValue)} fontSize={12} textAnchor="end" fill="var(--oar)">
+      <text x={x(0) - 6} y={y(0.5 * peakValue)} fontSize={12} textAnchor="end" fill="var(--oar)">
         10–90 %
       </text>
-      <text x={x(own.end_ms) + 4} y={foot - 6} fontSize={12} fill="var(--ink)">
+      <text x={x(own.end_ms) + 5} y={foot - 24} fontSize={12} fill="var(--ink)">
         ends {own.end_ms.toFixed(1)} ms
       </text>
       <text x={PAD.left} y={12} fontSize={12} fill="var(--soft)">
         {own.force_n ? convert(1, "N", 0, units)[1] : "of its peak"}, low-passed at {own.cut_off_hz.toFixed(0)} Hz
-        {comparable.length ? `; thin: the ${comparable.length} before` : ""}
+        {comparable.length ? `; thin: ${comparable.length} before it` : ""}
       </text>
     </svg>
   );

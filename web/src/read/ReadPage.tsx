@@ -60,7 +60,7 @@ interface Props {
 }
 
 function Reading({ recordings, recording, strikes, registry, view, change }: Props) {
-  const zone = useMe().data?.time_zone ?? "UTC";
+  const zone = useMe().data?.me?.time_zone ?? "UTC";
   const exclusion = useExclusion(recording.id);
   const [asking, setAsking] = useState(false);
   const [helping, setHelping] = useState(false);
@@ -136,7 +136,8 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
           </select>
         </label>
         <Notices recording={recording} registry={registry} />
-        <span className="no-print ml-auto flex gap-4">
+        <span className="ml-auto text-soft">● left, ◆ right, hollow: thrown out</span>
+        <span className="no-print flex gap-4">
           <a className="plain py-1" href={`/api/recordings/${recording.id}/strikes.csv`} download>
             CSV
           </a>

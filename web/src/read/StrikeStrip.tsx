@@ -74,15 +74,16 @@ export function StrikeStrip({ recording, strikes, measure, chosen, onChoose }: P
       if (best < 0 || Math.abs(strikes.contact_s[i]! - at) < Math.abs(strikes.contact_s[best]! - at)) best = i;
     if (best >= 0) onChoose(best);
   };
-  const [, unit] = convert(1, measure.unit, 0, units);
+  const [, unit] = convert(1, measure.unit, measure.decimals, units);
   return (
     <div ref={outer} className="mt-3 flex" style={{ height: HEIGHT + 6 }}>
       <svg width={LEFT} height={HEIGHT} aria-hidden="true" className="shrink-0">
         {y.ticks(3).map((t) => {
-          const [v, , d] = convert(t, measure.unit, t === 0 ? 0 : measure.decimals > 1 ? measure.decimals : 0, units);
+          const [v, , d] = convert(t, measure.unit, measure.decimals, units);
+          const places = t === 0 || Number.isInteger(v) ? 0 : Math.max(d, 1);
           return (
             <text key={t} x={LEFT - 8} y={y(t) + 4} textAnchor="end" fontSize={12} fill="var(--soft)">
-              {digits(v, d)}
+              {digits(v, places)}
             </text>
           );
         })}

@@ -35,12 +35,12 @@ export function StrikeTable({ strikes, rows, registry, view, change, chosen, onC
     if (place >= 0) list.scrollToIndex(place);
   }, [list, place]);
   const limbs = useMemo(() => [...new Set(strikes.limb)].sort(), [strikes]);
-  const template = `3rem 7.2rem ${columns.map(() => "minmax(4.2rem,1fr)").join(" ")}`;
+  const template = `2.6rem 6.2rem ${columns.map(() => "minmax(3.8rem,1fr)").join(" ")}`;
   const sort = (name: string) => change({ sort: name, down: view.sort === name ? !view.down : name !== "number" && name !== "limb" });
   const head = (name: string, label: string, unit = "", right = true) => (
     <div key={name} role="columnheader" aria-sort={view.sort === name ? (view.down ? "descending" : "ascending") : "none"} className={right ? "text-right" : ""}>
-      <button className="min-h-8 font-semibold hover:underline" onClick={() => sort(name)}>
-        {label} {unit && <span className="font-normal text-soft">{unit}</span>}
+      <button className={`min-h-10 leading-tight font-semibold hover:underline ${right ? "text-right" : "text-left"}`} onClick={() => sort(name)}>
+        {label} {unit && <span className="font-normal whitespace-nowrap text-soft">{unit}</span>}
         {view.sort === name && <span aria-hidden="true">{view.down ? " ↓" : " ↑"}</span>}
       </button>
     </div>
@@ -67,7 +67,7 @@ export function StrikeTable({ strikes, rows, registry, view, change, chosen, onC
         <span className="numeric ml-auto text-soft">{rows.length}</span>
       </div>
       <div ref={box} role="grid" aria-label="Strikes" aria-rowcount={rows.length + 1} className="min-h-0 flex-1 overflow-auto border-y border-line" tabIndex={0}>
-        <div role="row" aria-rowindex={1} className="sticky top-0 z-10 grid items-center gap-x-2 border-b border-line bg-ground pr-2" style={{ gridTemplateColumns: template }}>
+        <div role="row" aria-rowindex={1} className="sticky top-0 z-10 grid items-center gap-x-1.5 border-b border-line bg-ground pr-2" style={{ gridTemplateColumns: template }}>
           {head("number", "No.")}
           {head("limb", "Limb", "", false)}
           {columns.map((m) => head(m.name, m.label, unitOf(m, units)))}
@@ -83,7 +83,7 @@ export function StrikeTable({ strikes, rows, registry, view, change, chosen, onC
                 role="row"
                 aria-rowindex={item.index + 2}
                 aria-selected={i === chosen}
-                className={`numeric absolute inset-x-0 grid cursor-pointer items-center gap-x-2 pr-2 ${i === chosen ? "bg-ink text-ground" : "hover:bg-shade"} ${out ? "line-through decoration-1" : ""}`}
+                className={`numeric absolute inset-x-0 grid cursor-pointer items-center gap-x-1.5 pr-2 ${i === chosen ? "bg-ink text-ground" : "hover:bg-shade"} ${out ? "line-through decoration-1" : ""}`}
                 style={{ gridTemplateColumns: template, height: ROW_PX, transform: `translateY(${item.start}px)` }}
                 onClick={() => onChoose(i)}
               >

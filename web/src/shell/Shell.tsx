@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
-import { client, Refused } from "../api/client";
+import { client } from "../api/client";
 import { useMe, useStudents } from "../api/queries";
 import { Failed, Loading } from "../ui/state";
 import { useTheme, useUnits } from "../ui/settings";
@@ -15,14 +15,15 @@ const EVENING = [
 export function Shell() {
   const me = useMe();
   if (me.isPending) return <Loading what="your gym" />;
-  if (me.error instanceof Refused && me.error.status === 401) return <SignIn />;
   if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
+  if (!me.data.me) return <SignIn />;
+  const { gym, name } = me.data.me;
   return (
     <div className="flex h-full min-h-0 flex-col">
       <a href="#main" className="sr-only focus:not-sr-only focus:p-2">
         Skip to the page
       </a>
-      <Top gym={me.data.gym} who={me.data.name} />
+      <Top gym={gym} who={name} />
       <main id="main" className="min-h-0 flex-1 overflow-auto">
         <Outlet />
       </main>
@@ -95,9 +96,9 @@ function Choices({ who }: { who: string }) {
   const signOut = async () => {
     await client.DELETE("/api/session");
     sessionStorage.clear();
-    queries.clear();
     await navigate("/students");
-    await queries.invalidateQueries({ queryKey: ["me"] });
+    queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" });
+    queries.setQueryData(["me"], { me: null });
   };
   return (
     <div className="flex items-center gap-3 text-2xs text-soft">

@@ -10,8 +10,8 @@ export function SignIn() {
   const signIn = useMutation({
     mutationFn: async () => unwrap(await client.POST("/api/session", { body: { user, password } })),
     onSuccess: (me) => {
-      queries.clear();
-      queries.setQueryData(["me"], me);
+      queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" });
+      queries.setQueryData(["me"], { me });
     },
   });
   return (

@@ -4,9 +4,11 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useMe, useRecordings, useStudent } from "../api/queries";
-import { clock, convert, day, digits, longDay, minutes } from "../format";
+import { clock, convert, day, digits, longDay, minutes, type System } from "../format";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
+
+const LB_IN_KG = 2.20462;
 
 export function StudentPage() {
   const id = Number(useParams().studentId);
@@ -34,7 +36,7 @@ export function StudentPage() {
 
 function Evenings({ studentId }: { studentId: number }) {
   const recordings = useRecordings(studentId);
-  const zone = useMe().data?.time_zone ?? "UTC";
+  const zone = useMe().data?.me?.time_zone ?? "UTC";
   if (recordings.isPending) return <Loading what="the recordings" />;
   if (recordings.error) return <Failed error={recordings.error} retry={() => void recordings.refetch()} />;
   return (
@@ -92,7 +94,13 @@ function Stance({ student }: { student: Schemas["StudentPage"] }) {
           </button>
         ))}
       </div>
-      <p className="mt-1 text-soft">{student.stance === "southpaw" ? "Right side leads." : "Left side leads."}</p>
+      <ul className="mt-2 text-soft">
+        {student.stances.map((s) => (
+          <li key={s.since}>
+            {s.stance} since {longDay(s.since)}: {s.stance === "southpaw" ? "right" : "left"} side leads
+          </li>
+        ))}
+      </ul>
       <Problem error={change.error} />
     </section>
   );
@@ -108,7 +116,7 @@ function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
       unwrap(
         await client.POST("/api/students/{student_id}/masses", {
           params: { path: { student_id: student.id } },
-          body: { measured_on: on, mass_kg: Number(kg) },
+          body: { measured_on: on, mass_kg: Number(kg) / (units === "us" ? LB_IN_KG : 1) },
         }),
       ),
     onSuccess: (next) => {
@@ -130,7 +138,7 @@ function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
       ) : (
         <p className="text-soft">Not weighed yet.</p>
       )}
-      {student.masses.length > 1 && <MassLine masses={student.masses} />}
+      {student.masses.length > 1 && <MassLine masses={student.masses} units={units} />}
       <form
         className="mt-3 flex items-end gap-2"
         onSubmit={(e) => {
@@ -143,7 +151,7 @@ function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
           <input className="field" type="date" required value={on} onChange={(e) => setOn(e.target.value)} />
         </label>
         <label>
-          <span className="mb-1 block text-soft">Kilograms</span>
+          <span className="mb-1 block text-soft">{units === "us" ? "Pounds" : "Kilograms"}</span>
           <input className="field w-24" type="number" step="0.1" required value={kg} onChange={(e) => setKg(e.target.value)} />
         </label>
         <button className="action" disabled={add.isPending}>
@@ -157,17 +165,25 @@ function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
   );
 }
 
-function MassLine({ masses }: { masses: Schemas["MassOut"][] }) {
+function MassLine({ masses, units }: { masses: Schemas["MassOut"][]; units: System }) {
   const width = 350;
   const height = 90;
   const values = masses.map((m) => m.mass_kg);
   const low = Math.min(...values) - 0.5;
   const high = Math.max(...values) + 0.5;
-  const x = scaleTime([new Date(masses[0]!.measured_on), new Date(masses.at(-1)!.measured_on)], [6, width - 6]);
+  const x = scaleTime([new Date(masses[0]!.measured_on), new Date(masses.at(-1)!.measured_on)], [46, width - 6]);
   const y = scaleLinear([low, high], [height - 6, 6]);
   const points = masses.map((m) => `${x(new Date(m.measured_on))},${y(m.mass_kg)}`).join(" ");
   return (
     <svg viewBox={`0 0 ${width} ${height}`} className="mt-2 w-full" role="img" aria-label={`Body mass from ${values[0]} to ${values.at(-1)} kilograms`}>
+      {y.ticks(3).map((t) => (
+        <g key={t}>
+          <line x1={40} x2={width} y1={y(t)} y2={y(t)} stroke="var(--line)" />
+          <text x={34} y={y(t) + 4} fontSize={12} textAnchor="end" fill="var(--soft)">
+            {digits(convert(t, "kg", 1, units)[0], 1)}
+          </text>
+        </g>
+      ))}
       <polyline points={points} fill="none" stroke="var(--ink)" strokeWidth={1.5} />
       {masses.map((m) => (
         <circle key={m.measured_on} cx={x(new Date(m.measured_on))} cy={y(m.mass_kg)} r={3} fill="var(--ink)" />

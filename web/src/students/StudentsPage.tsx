@@ -65,7 +65,7 @@ function StudentTable({ students }: { students: Schemas["StudentOut"][] }) {
               <td className="numeric text-right">{s.age ?? "not noted"}</td>
               <td className="numeric text-right">{mass ? `${digits(mass[0], mass[2])} ${mass[1]}` : "not weighed"}</td>
               <td className="numeric text-right">{s.recordings}</td>
-              <td>{s.last_recording ? day(s.last_recording, me.data?.time_zone ?? "UTC") : "no recording yet"}</td>
+              <td>{s.last_recording ? day(s.last_recording, me.data?.me?.time_zone ?? "UTC") : "no recording yet"}</td>
               <td className="text-right">
                 <Link className="plain font-semibold" to={`/students/${s.id}/${s.recordings ? "read" : "measure"}`}>
                   {s.recordings ? "Read" : "Measure"}

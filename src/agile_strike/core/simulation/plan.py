@@ -80,6 +80,8 @@ def simulate(evening: Evening, rng: np.random.Generator) -> Simulated:
 def _declared(evening: Evening, bag: Bag, rng: np.random.Generator) -> Bag:
     """The bag as the gym knows it: weighed and timed with some error."""
     assert bag.inertia_cm_kg_m2 is not None
+    if not evening.mass_error_share and not evening.inertia_error_share:
+        return bag
     mass = bag.mass_kg * (1.0 + evening.mass_error_share * rng.standard_normal())
     inertia = bag.inertia_cm_kg_m2 * (1.0 + evening.inertia_error_share * rng.standard_normal())
     mount = evening.declared_mount or bag.mount
