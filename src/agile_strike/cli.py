@@ -84,7 +84,8 @@ def _simulate(options: argparse.Namespace) -> int:
 
     from agile_strike.core.bag import Bag
     from agile_strike.core.recording import Participant
-    from agile_strike.core.simulation.plan import Evening, SetPlan, simulate, truth
+    from agile_strike.core.simulation.plan import Evening, SetPlan, simulate
+    from agile_strike.core.simulation.score import truth
     from agile_strike.core.simulation.unit import CLEAN, Mess
     from agile_strike.formats.motion_bids_write import write
 
@@ -95,20 +96,48 @@ def _simulate(options: argparse.Namespace) -> int:
         raise BadFile("--strikes", f"{options.strikes} can't be simulated", "Give 1 to 20000.")
     mount: Mount = options.mount
     length = options.bag_length
-    bag = Bag(mount, options.bag_mass, length, options.bag_diameter, 0.25 * length,
-              pivot_to_top_m=0.15 if mount == "fixed" or options.declared_mount == "fixed" else 0.0)
+    bag = Bag(
+        mount,
+        options.bag_mass,
+        length,
+        options.bag_diameter,
+        0.25 * length,
+        pivot_to_top_m=0.15 if mount == "fixed" or options.declared_mount == "fixed" else 0.0,
+    )
     mess = replace(CLEAN if options.clean else Mess(), missing_share=options.missing, gap_s=options.lost)
-    kinds = (("rear-straight", "right_hand", "head"), ("lead-hook", "left_hand", "body"),
-             ("lead-straight", "left_hand", "body"), ("rear-hook", "right_hand", "head"))
-    sets, left = [], options.strikes
+    kinds = (
+        ("rear-straight", "right_hand", "head"),
+        ("lead-hook", "left_hand", "body"),
+        ("lead-straight", "left_hand", "body"),
+        ("rear-hook", "right_hand", "head"),
+    )
+    sets: list[SetPlan] = []
+    left = options.strikes
     while left > 0:
         code, limb, level = kinds[len(sets) % len(kinds)]
-        sets.append(SetPlan(code, limb, level, min(10, left), options.limb_mass, options.speed, gap_s=options.gap,
-                            burst=options.burst))
+        sets.append(
+            SetPlan(
+                code,
+                limb,
+                level,
+                min(10, left),
+                options.limb_mass,
+                options.speed,
+                gap_s=options.gap,
+                burst=options.burst,
+            )
+        )
         left -= 10
-    evening = Evening(bag, tuple(sets), Participant(options.participant, options.body_mass, None, None, "orthodox", "right"),
-                      bumps=options.bumps, mess=mess, rate_hz=options.rate, declared_mount=options.declared_mount,
-                      accel_full_scale_m_s2=options.full_scale * 9.80665)
+    evening = Evening(
+        bag,
+        tuple(sets),
+        Participant(options.participant, options.body_mass, None, None, "orthodox", "right"),
+        bumps=options.bumps,
+        mess=mess,
+        rate_hz=options.rate,
+        declared_mount=options.declared_mount,
+        accel_full_scale_m_s2=options.full_scale * 9.80665,
+    )
     made = simulate(evening, np.random.default_rng(options.seed))
     write(target, [made.recording])
     beside = target.with_name(target.name + ".truth.json")

@@ -1,9 +1,9 @@
 """The API: schema in, service, schema out. Everything is cut to the gym of who asks."""
 
-from typing import Any, TypeVar, cast
+from typing import IO, Any, TypeVar, cast
 
 from django.contrib.auth import authenticate, login, logout
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db.models import Count, Max, Prefetch
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
@@ -21,7 +21,7 @@ from agile_strike.core.registry import FLAG_MEANINGS, MEASURES, NUMERIC
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake import services as intake
 from agile_strike.kit import services as kit
-from agile_strike.kit.models import Bag, BagVersion
+from agile_strike.kit.models import FIELDS, Bag, BagVersion
 from agile_strike.people import services as people
 from agile_strike.people.models import BodyMass, Student
 from agile_strike.review import services as review
@@ -50,7 +50,7 @@ def not_valid(request: HttpRequest, error: Any) -> HttpResponse:
 
 
 def member(request: HttpRequest) -> Member:
-    found = Member.objects.select_related("gym").filter(user_id=request.user.pk).first()
+    found = Member.objects.select_related("gym").filter(user=cast(User, request.user)).first()
     if found is None:
         raise HttpError(403, "This sign-in belongs to no gym. Ask your head coach to add you.")
     return found
@@ -80,7 +80,9 @@ def session(request: HttpRequest) -> s.Session:
 def sign_in(request: HttpRequest, credentials: s.Credentials) -> Any:
     user = authenticate(request, username=credentials.user, password=credentials.password)
     if user is None:
-        return 401, s.Problem(message="That name and password do not match. After eight tries it locks for a quarter of an hour.")
+        return 401, s.Problem(
+            message="That name and password do not match. After eight tries it locks for a quarter of an hour."
+        )
     login(request, user)
     get_token(request)
     return 200, _me(request)
@@ -95,29 +97,52 @@ def sign_out(request: HttpRequest) -> tuple[int, None]:
 @api.get("/measures", response=s.Registry)
 def measures(request: HttpRequest) -> s.Registry:
     return s.Registry(
-        measures=[s.MeasureOut(name=m.name, label=m.label, unit=m.unit, decimals=m.decimals, needs=list(m.needs),
-                               better=m.better, meaning=m.meaning, computed_from=m.computed_from, numeric=m.numeric)
-                  for m in MEASURES.values()],
-        flags=FLAG_MEANINGS, exclusion_reasons=list(review.REASONS))
+        measures=[
+            s.MeasureOut(
+                name=m.name,
+                label=m.label,
+                unit=m.unit,
+                decimals=m.decimals,
+                needs=list(m.needs),
+                better=m.better,
+                meaning=m.meaning,
+                computed_from=m.computed_from,
+                numeric=m.numeric,
+            )
+            for m in MEASURES.values()
+        ],
+        flags=FLAG_MEANINGS,
+        exclusion_reasons=list(review.REASONS),
+    )
 
 
 # --- students
 
 
 def _students(request: HttpRequest) -> Any:
-    return (Student.objects.for_gym(gym(request))
-            .annotate(recording_count=Count("recordings"), last_at=Max("recordings__acquired_at"))
-            .prefetch_related("stances", Prefetch("masses", queryset=BodyMass.objects.order_by("measured_on"))))
+    return (
+        Student.objects.for_gym(gym(request))
+        .annotate(recording_count=Count("recordings"), last_at=Max("recordings__acquired_at"))
+        .prefetch_related("stances", Prefetch("masses", queryset=BodyMass.objects.order_by("measured_on")))
+    )
 
 
 def _student(row: Any) -> dict[str, Any]:
     masses = list(row.masses.all())
-    return {"id": row.pk, "name": row.name, "label": row.label, "stance": row.stance, "birth_date": row.birth_date,
-            "age": people.age_on(row.birth_date, timezone.now().date()) if row.birth_date else None,
-            "consent": row.consent, "mass_kg": masses[-1].mass_kg if masses else None,
-            "recordings": row.recording_count, "last_recording": row.last_at,
-            "masses": [{"measured_on": m.measured_on, "mass_kg": m.mass_kg} for m in masses],
-            "stances": [{"since": c.since, "stance": c.stance} for c in row.stances.all()]}
+    return {
+        "id": row.pk,
+        "name": row.name,
+        "label": row.label,
+        "stance": row.stance,
+        "birth_date": row.birth_date,
+        "age": people.age_on(row.birth_date, timezone.now().date()) if row.birth_date else None,
+        "consent": row.consent,
+        "mass_kg": masses[-1].mass_kg if masses else None,
+        "recordings": row.recording_count,
+        "last_recording": row.last_at,
+        "masses": [{"measured_on": m.measured_on, "mass_kg": m.mass_kg} for m in masses],
+        "stances": [{"since": c.since, "stance": c.stance} for c in row.stances.all()],
+    }
 
 
 @api.get("/students", response=list[s.StudentOut])
@@ -127,8 +152,9 @@ def students(request: HttpRequest) -> list[dict[str, Any]]:
 
 @api.post("/students", response={201: s.StudentPage, 422: s.Problem})
 def add_student(request: HttpRequest, student: s.StudentIn) -> Any:
-    row = people.add_student(gym(request), student.name, student.stance, student.birth_date, student.mass_kg,
-                             timezone.now().date())
+    row = people.add_student(
+        gym(request), student.name, student.stance, student.birth_date, student.mass_kg, timezone.now().date()
+    )
     return 201, _student(_students(request).get(pk=row.pk))
 
 
@@ -146,8 +172,9 @@ def add_mass(request: HttpRequest, student_id: int, mass: s.MassIn) -> Any:
 
 @api.post("/students/{student_id}/stance", response={200: s.StudentPage, 422: s.Problem})
 def change_stance(request: HttpRequest, student_id: int, stance: s.StanceIn) -> Any:
-    people.set_stance(found(_students(request).filter(pk=student_id).first(), "student"), stance.stance,
-                      timezone.now().date())
+    people.set_stance(
+        found(_students(request).filter(pk=student_id).first(), "student"), stance.stance, timezone.now().date()
+    )
     return _student(_students(request).get(pk=student_id))
 
 
@@ -156,22 +183,36 @@ def change_stance(request: HttpRequest, student_id: int, stance: s.StanceIn) -> 
 
 def _version(v: BagVersion) -> dict[str, Any]:
     body = v.to_core()
-    return {"id": v.pk, "since": v.since, "level_bands_m": v.level_bands_m,
-            "inertia_used_kg_m2": body.inertia_across_kg_m2, "bands_used_m": list(body.bands_m),
-            **{f: getattr(v, f) for f in kit.FIELDS}}
+    return {
+        "id": v.pk,
+        "since": v.since,
+        "level_bands_m": v.level_bands_m,
+        "inertia_used_kg_m2": body.inertia_across_kg_m2,
+        "bands_used_m": list(body.bands_m),
+        **{f: getattr(v, f) for f in FIELDS},
+    }
 
 
 def _bag(row: Any) -> dict[str, Any]:
     versions = list(row.versions.all())
     body = versions[0].to_core()
-    return {"id": row.pk, "name": row.name, "current": _version(versions[0]), "versions": [_version(v) for v in versions],
-            "costs": [s.CostOut(what=c.what, doubt=c.doubt, newtons=c.newtons, remedy=c.remedy) for c in kit.costs(body)],
-            "height_doubt_mm": kit.height_doubt_mm(body), "recordings": row.recording_count}
+    return {
+        "id": row.pk,
+        "name": row.name,
+        "current": _version(versions[0]),
+        "versions": [_version(v) for v in versions],
+        "costs": [s.CostOut(what=c.what, doubt=c.doubt, newtons=c.newtons, remedy=c.remedy) for c in kit.costs(body)],
+        "height_doubt_mm": kit.height_doubt_mm(body),
+        "recordings": row.recording_count,
+    }
 
 
 def _bags(request: HttpRequest) -> Any:
-    return (Bag.objects.for_gym(gym(request)).annotate(recording_count=Count("versions__recordings"))
-            .prefetch_related("versions"))
+    return (
+        Bag.objects.for_gym(gym(request))
+        .annotate(recording_count=Count("versions__recordings"))
+        .prefetch_related("versions")
+    )
 
 
 @api.get("/bags", response=list[s.BagOut])
@@ -188,7 +229,9 @@ def save_bag(request: HttpRequest, bag: s.BagIn) -> Any:
     body = core_bag.Bag(**values, level_bands_m=(bands[0], bands[1]) if bands else None)
     if bag.swing_period_s is not None:
         if not 0.3 <= bag.swing_period_s <= 10.0:
-            raise BadInput(f"A swing of {bag.swing_period_s:g} s is not a bag's: time ten full swings and divide by ten.")
+            raise BadInput(
+                f"A swing of {bag.swing_period_s:g} s is not a bag's: time ten full swings and divide by ten."
+            )
         body = kit.with_swing_time(body, bag.swing_period_s, bag.swing_period_sd_s)
     version = kit.save_version(gym(request), bag.id, bag.name, body, timezone.now())
     return _bag(_bags(request).get(pk=version.bag_id))
@@ -198,9 +241,18 @@ def save_bag(request: HttpRequest, bag: s.BagIn) -> Any:
 
 
 def _upload(row: Upload) -> dict[str, Any]:
-    return {"id": row.pk, "file_name": row.file_name, "size_bytes": row.size_bytes, "student_id": row.student_id,
-            "state": row.state, "stage": row.stage, "progress": row.progress, "message": row.message,
-            "created_at": row.created_at, "recordings": [r.pk for r in row.recordings.all()]}
+    return {
+        "id": row.pk,
+        "file_name": row.file_name,
+        "size_bytes": row.size_bytes,
+        "student_id": row.student_id,
+        "state": row.state,
+        "stage": row.stage,
+        "progress": row.progress,
+        "message": row.message,
+        "created_at": row.created_at,
+        "recordings": [r.pk for r in row.recordings.all()],
+    }
 
 
 @api.post("/uploads", response={201: s.UploadOut, 422: s.Problem})
@@ -208,8 +260,9 @@ def upload(request: HttpRequest, file: File[UploadedFile], student_id: Query[int
     owner = None
     if student_id is not None:
         owner = found(Student.objects.for_gym(gym(request)).filter(pk=student_id).first(), "student")
-    row = intake.receive(gym(request), owner, cast(AbstractBaseUser, request.user), file.name or "upload", file.size or 0,
-                         file.file)
+    row = intake.receive(
+        gym(request), owner, cast(User, request.user), file.name or "upload", file.size or 0, cast(IO[bytes], file.file)
+    )
     return 201, _upload(row)
 
 
@@ -234,8 +287,17 @@ def cancel_upload(request: HttpRequest, upload_id: int) -> dict[str, Any]:
 
 
 def _row(r: Recording) -> dict[str, Any]:
-    return {"id": r.pk, "student_id": r.student_id, "session": r.session, "task": r.task, "run": r.run,
-            "acquired_at": r.acquired_at, "length_s": r.length_s, "strikes": r.strike_count, "flags": r.flags}
+    return {
+        "id": r.pk,
+        "student_id": r.student_id,
+        "session": r.session,
+        "task": r.task,
+        "run": r.run,
+        "acquired_at": r.acquired_at,
+        "length_s": r.length_s,
+        "strikes": r.strike_count,
+        "flags": r.flags,
+    }
 
 
 @api.get("/students/{student_id}/recordings", response=list[s.RecordingRow])
@@ -247,30 +309,57 @@ def recordings(request: HttpRequest, student_id: int) -> list[dict[str, Any]]:
 def recording(request: HttpRequest, recording_id: int) -> dict[str, Any]:
     rows = Recording.objects.for_gym(gym(request)).select_related("student", "bag_version__bag")
     r = found(rows.filter(pk=recording_id).first(), "recording")
-    return {**_row(r), "student": r.student.name, "rate_hz": r.rate_hz, "analysis_version": r.analysis_version,
-            "body_mass_kg": r.body_mass_kg, "units": r.units, "not_measured": r.not_measured, "events": r.events,
-            "bursts": r.bursts, "mounting": r.mounting,
-            "bag_name": r.bag_version.bag.name if r.bag_version else None,
-            "bag": _version(r.bag_version) if r.bag_version else None}
+    return {
+        **_row(r),
+        "student": r.student.name,
+        "rate_hz": r.rate_hz,
+        "analysis_version": r.analysis_version,
+        "body_mass_kg": r.body_mass_kg,
+        "units": r.units,
+        "not_measured": r.not_measured,
+        "events": r.events,
+        "bursts": r.bursts,
+        "mounting": r.mounting,
+        "bag_name": r.bag_version.bag.name if r.bag_version else None,
+        "bag": _version(r.bag_version) if r.bag_version else None,
+    }
 
 
 @api.get("/recordings/{recording_id}/strikes", response=s.Strikes)
 def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     found(Recording.objects.for_gym(gym(request)).filter(pk=recording_id).first(), "recording")
-    names = ("id", "number", "contact_s", "limb", "level", "planned", "flags", "excluded_reason", *NUMERIC,
-             *(f"{n}_sd" for n in NUMERIC))
+    names = (
+        "id",
+        "number",
+        "contact_s",
+        "limb",
+        "level",
+        "planned",
+        "flags",
+        "excluded_reason",
+        *NUMERIC,
+        *(f"{n}_sd" for n in NUMERIC),
+    )
     rows = list(Strike.objects.filter(recording_id=recording_id).order_by("number").values_list(*names))
-    columns = dict(zip(names, zip(*rows, strict=True), strict=True)) if rows else {n: () for n in names}
+    columns = dict(zip(names, zip(*rows, strict=True), strict=True)) if rows else dict.fromkeys(names, ())
     # validated by the database's own types: five thousand strikes are not worth a second check
-    return api.create_response(request, {
-        **{n: columns[n] for n in ("id", "number", "contact_s", "limb", "level", "planned", "flags")},
-        "excluded": columns["excluded_reason"],
-        "values": {n: columns[n] for n in NUMERIC}, "sds": {n: columns[f"{n}_sd"] for n in NUMERIC}}, status=200)
+    return api.create_response(
+        request,
+        {
+            **{n: columns[n] for n in ("id", "number", "contact_s", "limb", "level", "planned", "flags")},
+            "excluded": columns["excluded_reason"],
+            "values": {n: columns[n] for n in NUMERIC},
+            "sds": {n: columns[f"{n}_sd"] for n in NUMERIC},
+        },
+        status=200,
+    )
 
 
 @api.get("/recordings/{recording_id}/strikes.csv", include_in_schema=False)
 def strikes_csv(request: HttpRequest, recording_id: int) -> HttpResponse:
-    r = found(Recording.objects.for_gym(gym(request)).select_related("student").filter(pk=recording_id).first(), "recording")
+    r = found(
+        Recording.objects.for_gym(gym(request)).select_related("student").filter(pk=recording_id).first(), "recording"
+    )
     response = HttpResponse(review.as_csv(r), content_type="text/csv; charset=utf-8")
     name = f"{r.student.label}-{r.acquired_at:%Y-%m-%d}-{r.task}-strikes.csv"
     response["Content-Disposition"] = f'attachment; filename="{name}"'
@@ -279,7 +368,7 @@ def strikes_csv(request: HttpRequest, recording_id: int) -> HttpResponse:
 
 @api.post("/strikes/exclude", response={200: s.Changed, 422: s.Problem})
 def exclude(request: HttpRequest, what: s.ExcludeIn) -> s.Changed:
-    return s.Changed(changed=review.exclude(gym(request), what.ids, what.reason, cast(AbstractBaseUser, request.user)))
+    return s.Changed(changed=review.exclude(gym(request), what.ids, what.reason, cast(User, request.user)))
 
 
 @api.post("/strikes/restore", response={200: s.Changed, 422: s.Problem})
@@ -289,8 +378,18 @@ def restore(request: HttpRequest, what: s.RestoreIn) -> s.Changed:
 
 @api.get("/curves", response={200: list[s.CurveOut], 422: s.Problem})
 def curves(request: HttpRequest, ids: Query[list[int]]) -> Any:
-    return [s.CurveOut(strike_id=f.strike.pk, number=f.strike.number, ms=f.curve.ms.round(3).tolist(),
-                       force_n=None if f.curve.force_n is None else f.curve.force_n.round(1).tolist(),
-                       shape=f.curve.shape.round(4).tolist(), end_ms=f.curve.end_ms, peak_ms=f.curve.peak_ms,
-                       rise_from_ms=f.curve.rise_from_ms, rise_to_ms=f.curve.rise_to_ms, cut_off_hz=f.curve.cut_off_hz)
-            for f in review.force_curves(gym(request), ids)]
+    return [
+        s.CurveOut(
+            strike_id=f.strike.pk,
+            number=f.strike.number,
+            ms=f.curve.ms.round(3).tolist(),
+            force_n=None if f.curve.force_n is None else f.curve.force_n.round(1).tolist(),
+            shape=f.curve.shape.round(4).tolist(),
+            end_ms=f.curve.end_ms,
+            peak_ms=f.curve.peak_ms,
+            rise_from_ms=f.curve.rise_from_ms,
+            rise_to_ms=f.curve.rise_to_ms,
+            cut_off_hz=f.curve.cut_off_hz,
+        )
+        for f in review.force_curves(gym(request), ids)
+    ]

@@ -7,8 +7,10 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.views.decorators.csrf import ensure_csrf_cookie
 
-POLICY = ("default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; "
-          "base-uri 'self'; form-action 'self'")
+POLICY = (
+    "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; "
+    "base-uri 'self'; form-action 'self'"
+)
 
 
 class ContentSecurityPolicy:

@@ -130,7 +130,7 @@ def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[
         c = contacts(restored.windows, seat.rotation, seat.position_m, seat.gyro_bias_rad_s, bag)
         at = centres[part] / unit.rate_hz + c.pulse.start_s
         push = _pushes(c, bag, [_planned_level(recording, float(t)) for t in at], seat)
-        yes = judge.strikes(c, None if push is None else push.impulse_n_s.value, hangs[part])
+        yes = judge.strikes(c, None if push is None else push.impulse_n_s.value, hangs[part], bag.mount == "swivel")
         return _Batch(at, c, push, restored, yes)
 
     # NumPy lets go of the interpreter: two batches at a time, in order
@@ -195,29 +195,35 @@ def _collect(found: _Found, batch: _Batch, bag: Bag, unit: UnitSignal) -> None:
     whole = c.measurable & restored.ok
     columns: dict[str, MeasuredArray] = {
         "contact_s": MeasuredArray(at, np.full(len(at), EDGE_SD_S * slow)),
-        "contact_ms": MeasuredArray(1e3 * length, 1e3 * slow * np.hypot(LENGTH_SD_S, LENGTH_SD_SHARE * length)
-                                    ).where(c.measurable & fast),
+        "contact_ms": MeasuredArray(1e3 * length, 1e3 * slow * np.hypot(LENGTH_SD_S, LENGTH_SD_SHARE * length)).where(
+            c.measurable & fast
+        ),
         "rise_ms": MeasuredArray(1e3 * p.rise_s, np.full(len(at), 1e3 * RISE_SD_S * slow)).where(shaped),
     }
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
     columns["push_index"] = MeasuredArray(index, index * np.hypot(PEAK_SD_SHARE, 0.04) * slow).where(shaped)
     if push is not None:
         j = push.impulse_n_s
-        widened = j.value * np.hypot(j.sd / j.value, np.where(restored.share > 0, RESTORED_SD_SHARE + restored.share, 0.0))
+        widened = j.value * np.hypot(
+            j.sd / j.value, np.where(restored.share > 0, RESTORED_SD_SHARE + restored.share, 0.0)
+        )
         columns["impulse_n_s"] = MeasuredArray(j.value, widened).where(whole)
         peak = j.value * p.peak_per_s
         columns["peak_force_n"] = MeasuredArray(
-            peak, peak * np.sqrt((j.sd / j.value) ** 2 + (PEAK_SD_SHARE * slow) ** 2)).where(shaped)
+            peak, peak * np.sqrt((j.sd / j.value) ** 2 + (PEAK_SD_SHARE * slow) ** 2)
+        ).where(shaped)
         more = np.where(restored.share > 0, 2.5 + 8.0 * restored.share, 1.0)
         off, energy = push.off_centre_m, push.energy_j
         columns["off_centre_m"] = MeasuredArray(off.value, off.sd * more).where(whole & fast)
-        columns["direction_deg"] = MeasuredArray(np.degrees(push.direction_rad.value),
-                                                 np.degrees(push.direction_rad.sd * more)).where(whole & fast)
+        columns["direction_deg"] = MeasuredArray(
+            np.degrees(push.direction_rad.value), np.degrees(push.direction_rad.sd * more)
+        ).where(whole & fast)
         columns["bag_energy_j"] = MeasuredArray(energy.value, energy.sd * more).where(whole & fast)
         if bag.mount == "swivel":
             height = push.hit_above_com_m
-            columns["hit_below_top_m"] = MeasuredArray(bag.com_below_top_m - height.value, height.sd * more
-                                                       ).where(whole & fast)
+            columns["hit_below_top_m"] = MeasuredArray(bag.com_below_top_m - height.value, height.sd * more).where(
+                whole & fast
+            )
     found.at_s.append(at[yes])
     found.clipped.append(clipped[yes])
     found.holes.append(~c.measurable[yes])
@@ -229,8 +235,10 @@ def _columns(found: _Found) -> loadcell.StrikeColumns:
     def joined(parts: list[Bools]) -> Bools:
         return np.concatenate(parts) if parts else np.zeros(0, bool)
 
-    columns = {name: MeasuredArray(np.concatenate([p.value for p in parts]), np.concatenate([p.sd for p in parts]))
-               for name, parts in found.columns.items()}
+    columns = {
+        name: MeasuredArray(np.concatenate([p.value for p in parts]), np.concatenate([p.sd for p in parts]))
+        for name, parts in found.columns.items()
+    }
     return loadcell.StrikeColumns(columns, joined(found.clipped), joined(found.holes))
 
 
@@ -238,8 +246,9 @@ def _mismatch(batches: list[_Batch], bag: Bag) -> bool:
     if not batches or bag.mount not in ("swivel", "fixed", "standing"):
         return False
     points, turns = zip(*(mount_check.turning_points(b.contacts, bag) for b in batches), strict=True)
-    return mount_check.contradicts(np.concatenate(points), np.concatenate(turns), bag, 
-                                   np.concatenate([b.yes for b in batches]))
+    return mount_check.contradicts(
+        np.concatenate(points), np.concatenate(turns), bag, np.concatenate([b.yes for b in batches])
+    )
 
 
 def _whole_recording_notes(unit: UnitSignal, bag: Bag, seat: Mounting) -> list[NotMeasured]:
@@ -251,20 +260,37 @@ def _whole_recording_notes(unit: UnitSignal, bag: Bag, seat: Mounting) -> list[N
     if not seat.upright:
         absent("the bag unit did not hang upright: its z axis must run up the bag", "contact_s", *NUMERIC)
     if unit.rate_hz < NEEDED_RATE_HZ:
-        absent(f"the bag unit delivers {unit.rate_hz:.0f} samples a second: force and contact length need 400",
-               "peak_force_n", "contact_ms", "rise_ms", "push_index", "hit_below_top_m", "off_centre_m",
-               "direction_deg", "bag_energy_j")
+        absent(
+            f"the bag unit delivers {unit.rate_hz:.0f} samples a second: force and contact length need 400",
+            "peak_force_n",
+            "contact_ms",
+            "rise_ms",
+            "push_index",
+            "hit_below_top_m",
+            "off_centre_m",
+            "direction_deg",
+            "bag_energy_j",
+        )
     if bag.mount in ("fixed", "standing"):
         absent(f"a bag that turns about a point does not show where it was hit (mount {bag.mount})", "hit_below_top_m")
     if bag.mount in ("held", "wall"):
-        why = ("a partner's arms have no known mass" if bag.mount == "held"
-               else "a wall target needs a load cell, and this recording has none")
+        why = (
+            "a partner's arms have no known mass"
+            if bag.mount == "held"
+            else "a wall target needs a load cell, and this recording has none"
+        )
         absent(why, "impulse_n_s", "peak_force_n", "hit_below_top_m", "off_centre_m", "direction_deg", "bag_energy_j")
     return notes
 
 
-def _assemble(recording: Recording, found: loadcell.StrikeColumns, units: list[UnitClock], seat: Mounting | None,
-              flags: tuple[str, ...], notes: list[NotMeasured]) -> Analysis:
+def _assemble(
+    recording: Recording,
+    found: loadcell.StrikeColumns,
+    units: list[UnitClock],
+    seat: Mounting | None,
+    flags: tuple[str, ...],
+    notes: list[NotMeasured],
+) -> Analysis:
     bag, unit = recording.bag, recording.units["bag"]
     assert bag is not None
     times = found.columns["contact_s"].value if found.columns else np.zeros(0)
@@ -280,23 +306,42 @@ def _assemble(recording: Recording, found: loadcell.StrikeColumns, units: list[U
             marks.append("gap:bag")
         if unit.rate_hz < FULL_RATE_HZ and "peak_force_n" in measures:
             marks.append("peak_is_floor")
-        marks += [f"implausible:{n}" for n, (low, high) in PLAUSIBLE.items()
-                  if n in measures and not low <= measures[n].value <= high]
+        marks += [
+            f"implausible:{n}"
+            for n, (low, high) in PLAUSIBLE.items()
+            if n in measures and not low <= measures[n].value <= high
+        ]
         if strikes:
             gap = contact.value - strikes[-1].contact_s
             measures["gap_ms"] = Measured(1e3 * gap, 1e3 * EDGE_SD_S * 2**0.5)
             if gap < BURST_GAP_S:
                 marks.append("in_burst")
-        why = ("the bag unit clipped during contact" if found.clipped[i] else "samples are missing in or beside contact")
-        notes.extend(NotMeasured(n, why, len(strikes)) for n in found.columns
-                     if n != "contact_s" and n not in measures and n not in told)
+        why = "the bag unit clipped during contact" if found.clipped[i] else "samples are missing in or beside contact"
+        notes.extend(
+            NotMeasured(n, why, len(strikes))
+            for n in found.columns
+            if n != "contact_s" and n not in measures and n not in told
+        )
         planned = recording.set_at(contact.value)
         height = measures.get("hit_below_top_m")
         level = bag.level_at(height.value) if height else _planned_level(recording, contact.value)
-        strikes.append(Strike(contact.value, _limb(planned.set_parts[1] if planned else ""), measures, level,
-                              tuple(marks), planned.value if planned else None))
-    force = [(m := s.measures.get("peak_force_n") or s.measures.get("impulse_n_s")) and m.value for s in strikes]
+        strikes.append(
+            Strike(
+                contact.value,
+                _limb(planned.set_parts[1] if planned else ""),
+                measures,
+                level,
+                tuple(marks),
+                planned.value if planned else None,
+            )
+        )
+    force = [_strength(s) for s in strikes]
     return Analysis(recording, strikes, bursts([s.contact_s for s in strikes], force), units, flags, notes, seat)
+
+
+def _strength(strike: Strike) -> float | None:
+    found = strike.measures.get("peak_force_n") or strike.measures.get("impulse_n_s")
+    return found.value if found else None
 
 
 LIMBS = tuple(f"{side}_{part}" for side in ("left", "right") for part in ("hand", "elbow", "knee", "foot"))

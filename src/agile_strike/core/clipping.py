@@ -39,8 +39,9 @@ def restore(windows: Windows, unit: UnitSignal) -> Restored:
         return Restored(windows, share, ok)
     accel = windows.accel.copy()
     limit = (1.0 - CLIP_MARGIN) * unit.accel_full_scale_m_s2
-    turn = np.gradient(gaussian_filter1d(windows.gyro[hit], SMOOTH_S * windows.rate_hz, axis=1),
-                       1.0 / windows.rate_hz, axis=1)
+    turn = np.gradient(
+        gaussian_filter1d(windows.gyro[hit], SMOOTH_S * windows.rate_hz, axis=1), 1.0 / windows.rate_hz, axis=1
+    )
     for row, i in enumerate(hit):
         share[i], ok[i] = _restore_one(accel[i], turn[row], windows.times_s, near, limit)
     return Restored(replace(windows, accel=accel), share, ok)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from agile_strike.core import pulse
 from agile_strike.core.bag import Bag
-from agile_strike.core.windows import Windows, fit_trend
+from agile_strike.core.windows import Trend, Windows, fit_trend
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -39,6 +39,7 @@ class Contacts:
     dv_doubt_m_s: Floats  #: (s, 3)
     spin_doubt_rad_s: Floats  #: (s, 3)
     top_moment_doubt_n_m_s: Floats  #: (s, 3)
+    unlike_a_bag: Floats  #: (s,) how far the moment about the top, constant in a free swing, is from it; over its jump
     after_push: Floats  #: (s,) force still acting in the 60 ms after contact, over the peak
     measurable: Bools  #: (s,) there were samples on both sides and no hole in the contact
     clipped: Bools  #: (s,) the accelerometer clipped during contact
@@ -84,15 +85,25 @@ def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: 
         dv_doubt_m_s=doubt[:, :3],
         spin_doubt_rad_s=doubt[:, 6:],
         top_moment_doubt_n_m_s=np.hypot(moment_before.value_doubt, moment_after.value_doubt),
+        unlike_a_bag=_unlike_a_bag(moment_before, moment_after, bag, jump[:, :3]),
         after_push=_after_push(found, t, open_),
         measurable=before.enough & after.enough & ~(inside & windows.missing).any(axis=1),
-        clipped=(inside & windows.clipped).any(axis=1),
+        clipped=np.asarray((inside & windows.clipped).any(axis=1)),
     )
 
 
 def _integral(samples: Floats, dt: float) -> Floats:
     """Trapezoids from the window's first sample: (s, n, k)."""
     return np.cumsum(samples, axis=1) * dt - 0.5 * (samples + samples[:, :1]) * dt
+
+
+def _unlike_a_bag(before: Trend, after: Trend, bag: Bag, dv_m_s: Floats) -> Floats:
+    """Scatter of the moment about the top beside the contact. A limb or a hand's load is held by no chain: there it
+    wanders. A hit at the very top has no moment, so a share of the push's own size is added below the line."""
+    jump = np.linalg.norm((after.value - before.value)[:, :2], axis=1)
+    size = bag.mass_kg * bag.com_below_top_m * np.linalg.norm(dv_m_s[:, :2], axis=1)
+    scatter = np.hypot(before.value_doubt, after.value_doubt)[:, :2]
+    return np.asarray(np.linalg.norm(scatter, axis=1) / np.maximum(jump + 0.3 * size, 1e-9))
 
 
 def _after_push(found: pulse.Pulse, t: Floats, open_: Bools) -> Floats:

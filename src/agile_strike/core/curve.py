@@ -35,8 +35,16 @@ class Curve:
     cut_off_hz: float
 
 
-def curve(unit: UnitSignal, first_sample: int, contact_s: float, seat: Mounting, bag: Bag, before_s: float,
-          after_s: float, impulse_n_s: float | None) -> Curve:
+def curve(
+    unit: UnitSignal,
+    first_sample: int,
+    contact_s: float,
+    seat: Mounting,
+    bag: Bag,
+    before_s: float,
+    after_s: float,
+    impulse_n_s: float | None,
+) -> Curve:
     """`unit` holds samples from index `first_sample` on; `before_s` and `after_s` are the gaps to neighbours."""
     centre = np.array([round((contact_s + TYPICAL_PEAK_AFTER_S) * unit.rate_hz) - first_sample])
     windows = cut(unit, centre, (np.array([before_s]), np.array([after_s])))
@@ -53,8 +61,13 @@ def curve(unit: UnitSignal, first_sample: int, contact_s: float, seat: Mounting,
     top = float(p.peak_per_s[0])
     climb = (t >= 0) & (t <= float(p.peak_s[0]) - start)
     ts, ss = t[climb], np.maximum.accumulate(s[climb]) if climb.any() else s[climb]
-    return Curve(1e3 * t, None if impulse_n_s is None else impulse_n_s * s, s / top, 1e3 * float(p.end_s[0] - p.start_s[0]),
-                 1e3 * float(p.peak_s[0] - p.start_s[0]),
-                 1e3 * float(np.interp(0.1 * top, ss, ts)) if len(ss) else 0.0,
-                 1e3 * float(np.interp(0.9 * top, ss, ts)) if len(ss) else 0.0,
-                 CUT_OFF_HZ)
+    return Curve(
+        1e3 * t,
+        None if impulse_n_s is None else impulse_n_s * s,
+        s / top,
+        1e3 * float(p.end_s[0] - p.start_s[0]),
+        1e3 * float(p.peak_s[0] - p.start_s[0]),
+        1e3 * float(np.interp(0.1 * top, ss, ts)) if len(ss) else 0.0,
+        1e3 * float(np.interp(0.9 * top, ss, ts)) if len(ss) else 0.0,
+        CUT_OFF_HZ,
+    )

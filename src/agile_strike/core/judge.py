@@ -18,25 +18,30 @@ ONE_SIDED = 0.78  # 6 % ringing of the shell costs 0.05 to 0.1
 KEPT = (0.6, 1.4)  # what the contact holds of the whole change of motion
 LEFT_OVER = 0.17  # push outside the contact, over its peak
 AFTER_PUSH = 0.10  # a body part that stays on the bag goes on pushing
+UNLIKE_A_BAG = 0.04  # hits leave 0.002 to 0.02, steps of a walker 0.05 and more
 LEAST_IMPULSE_N_S = 1.5  # a third of a light child's jab
 LEAST_PEAK_N = 60.0
 PLAUSIBLE_IMPULSE_N_S = 400.0
 
 
-def strikes(c: Contacts, impulse_n_s: Floats | None, upright: Bools) -> Bools:
+def strikes(c: Contacts, impulse_n_s: Floats | None, upright: Bools, hangs_free: bool) -> Bools:
     """Which of s contacts are strikes; `impulse_n_s` (s,) where the mount gives one, `upright` (s,) where the unit hung
     as a bag's unit hangs."""
     p = c.pulse
     length = p.end_s - p.start_s
     good = (
         upright
-        & (length >= SHORTEST_S) & (length <= LONGEST_S)
+        & (length >= SHORTEST_S)
+        & (length <= LONGEST_S)
         & (p.one_sided >= ONE_SIDED)
-        & (p.share_inside >= KEPT[0]) & (p.share_inside <= KEPT[1])
+        & (p.share_inside >= KEPT[0])
+        & (p.share_inside <= KEPT[1])
         & (p.left_over <= LEFT_OVER)
         & (c.after_push <= AFTER_PUSH)
     )
     if impulse_n_s is not None:
         good &= (impulse_n_s >= LEAST_IMPULSE_N_S) & (impulse_n_s <= PLAUSIBLE_IMPULSE_N_S)
         good &= impulse_n_s * p.peak_per_s >= LEAST_PEAK_N
+    if hangs_free:
+        good &= c.unlike_a_bag <= UNLIKE_A_BAG
     return np.asarray(good)

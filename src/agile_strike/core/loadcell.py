@@ -37,7 +37,7 @@ def strikes(unit: UnitSignal) -> StrikeColumns:
     load = load - uniform_filter1d(minimum_filter1d(load, wide), wide)
     half = int(HALF_WINDOW_S * unit.rate_hz)
     near = max(1, int(APART_S * unit.rate_hz))
-    at = [i for i in np.flatnonzero(load >= LEAST_PEAK_N) if load[i] == load[max(0, i - near):i + near].max()]
+    at = [i for i in np.flatnonzero(load >= LEAST_PEAK_N) if load[i] == load[max(0, i - near) : i + near].max()]
     centres = np.array([i for k, i in enumerate(at) if k == 0 or i - at[k - 1] > near], dtype=np.int64)
     if len(centres) == 0:
         return StrikeColumns({}, np.zeros(0, bool), np.zeros(0, bool))

@@ -13,7 +13,7 @@ from agile_strike.core.contact import Contacts
 Floats = NDArray[np.float64]
 
 FEWEST = 4
-SAME_TURNING_POINT_M = 0.03  # robust spread of the point about which hits turn a pivoted bag
+SAME_TURNING_POINT_M = 0.12  # robust spread of the point about which hits turn a pivoted bag; on a swivel, metres
 PIVOT_MISS_M = 0.12  # a declared pivot is known by tape measure; trends in a swing add some centimetres
 
 
@@ -26,11 +26,10 @@ def contradicts(points: Floats, turns: Floats, bag: Bag, strikes: NDArray[np.boo
     middle = float(np.median(points))
     spread = 1.4826 * float(np.median(np.abs(points - middle)))
     if bag.mount == "swivel":
-        on_the_bag = -bag.length_m < middle < 1.6 * bag.length_m
-        heights = bag.inertia_across_kg_m2 / (bag.mass_kg * np.maximum(np.abs(middle), 0.05))
-        beyond_hits = abs(middle) > 0.45 * bag.length_m and heights < bag.length_m
-        return spread < SAME_TURNING_POINT_M and on_the_bag and bool(beyond_hits)
-    return spread > 2 * SAME_TURNING_POINT_M or abs(middle - bag.pivot_above_com_m) > PIVOT_MISS_M + spread
+        # a pivot lies at the top or above; only hits low on a swivel turn it about such a point, and then not the same
+        above_top = 0.85 * bag.com_below_top_m < middle < bag.com_below_top_m + 0.6 * bag.length_m
+        return bool(spread < SAME_TURNING_POINT_M and above_top)
+    return bool(spread > 2 * SAME_TURNING_POINT_M or abs(middle - bag.pivot_above_com_m) > PIVOT_MISS_M + spread)
 
 
 def turning_points(c: Contacts, bag: Bag) -> tuple[Floats, Floats]:

@@ -59,8 +59,7 @@ def mounting(accel: Floats, gyro: Floats, step_s: float, busy: Bools, bag: Bag) 
     level = _level(up) if upright else np.eye(3)
     yaw, yaw_sd = 0.0, MOUNT_YAW_SD_RAD
     if upright and bag.mount == "swivel":
-        extra, yaw, yaw_sd = _swing_fit(whole_accel @ level.T, (whole_gyro - bias) @ level.T, step_s, ~whole_busy,
-                                        bag)
+        extra, yaw, yaw_sd = _swing_fit(whole_accel @ level.T, (whole_gyro - bias) @ level.T, step_s, ~whole_busy, bag)
         level = _level(extra) @ level
     turn = np.array([[np.cos(yaw), np.sin(yaw), 0.0], [-np.sin(yaw), np.cos(yaw), 0.0], [0.0, 0.0, 1.0]])
     position = np.array([bag.radius_m, 0.0, bag.sensor_above_com_m])
@@ -77,7 +76,7 @@ def _level(up: Floats) -> Floats:
         return np.eye(3)
     k = axis / s
     cross = np.array([[0.0, -k[2], k[1]], [k[2], 0.0, -k[0]], [-k[1], k[0], 0.0]])
-    return np.eye(3) + s * cross + (1.0 - c) * cross @ cross
+    return np.asarray(np.eye(3) + s * cross + (1.0 - c) * cross @ cross)
 
 
 def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tuple[Floats, float, float]:

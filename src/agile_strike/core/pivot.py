@@ -36,10 +36,18 @@ def pushes(c: Contacts, bag: Bag, planned_levels: list[str | None], yaw_sd_rad: 
     share_ip = np.hypot(bag.mass_doubt_kg / mass, bag.inertia_doubt_share * bag.inertia_across_kg_m2 / i_p)
     size_sd = size * np.sqrt(share_ip**2 + (below_sd / lever) ** 2 + (turn_sd / turn) ** 2)
     off = i_z * spin[:, 2] / size
-    off_sd = np.sqrt(off**2 * (AXIAL_INERTIA_SD_SHARE**2 + (size_sd / size) ** 2)
-                     + (i_z * c.spin_doubt_rad_s[:, 2] / size) ** 2 + OFF_CENTRE_SD_M**2)
+    off_sd = np.sqrt(
+        off**2 * (AXIAL_INERTIA_SD_SHARE**2 + (size_sd / size) ** 2)
+        + (i_z * c.spin_doubt_rad_s[:, 2] / size) ** 2
+        + OFF_CENTRE_SD_M**2
+    )
     energy = 0.5 * i_p * turn**2 + 0.5 * i_z * spin[:, 2] ** 2
     energy_sd = energy * np.sqrt(share_ip**2 + (2 * turn_sd / turn) ** 2 + ENERGY_SD_SHARE**2)
     bearing_sd = np.hypot(turn_sd / turn, yaw_sd_rad)
-    return Pushes(MeasuredArray(size, size_sd), MeasuredArray(np.arctan2(push[:, 1], push[:, 0]), bearing_sd),
-                  MeasuredArray(above_com, below_sd), MeasuredArray(off, off_sd), MeasuredArray(energy, energy_sd))
+    return Pushes(
+        MeasuredArray(size, size_sd),
+        MeasuredArray(np.arctan2(push[:, 1], push[:, 0]), bearing_sd),
+        MeasuredArray(above_com, below_sd),
+        MeasuredArray(off, off_sd),
+        MeasuredArray(energy, energy_sd),
+    )

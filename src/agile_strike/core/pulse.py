@@ -82,7 +82,7 @@ def shape_of(rest: Floats, noise: Floats, jump: Floats, floor: Floats) -> Floats
     `floor` (5,) is the variance that each channel has at the least.
     """
     weight = jump / (noise + floor)
-    return (rest @ weight[:, :, None])[:, :, 0] / np.maximum((jump * weight).sum(axis=1), 1e-12)[:, None]
+    return np.asarray((rest @ weight[:, :, None])[:, :, 0] / np.maximum((jump * weight).sum(axis=1), 1e-12)[:, None])
 
 
 def landmarks(shape: Floats, times_s: Floats, usable: Bools) -> Pulse:
@@ -96,7 +96,7 @@ def landmarks(shape: Floats, times_s: Floats, usable: Bools) -> Pulse:
     peak_s, top = _parabola(smooth, peak, times_s)
     start = _edge(smooth, peak, EDGE * peak_value, -1, times_s) + EARLY_SAMPLES / rate
     end = _edge(smooth, peak, EDGE * peak_value, +1, times_s) - LATE_SAMPLES / rate
-    rise = (_edge(smooth, peak, 0.9 * peak_value, -1, times_s) - _edge(smooth, peak, 0.1 * peak_value, -1, times_s))
+    rise = _edge(smooth, peak, 0.9 * peak_value, -1, times_s) - _edge(smooth, peak, 0.1 * peak_value, -1, times_s)
     t = times_s[None, :]
     inside = (t >= start[:, None]) & (t <= end[:, None])
     round_it = usable & (t >= start[:, None] - 0.012) & (t <= end[:, None] + 0.015)
@@ -130,4 +130,4 @@ def _edge(smooth: Floats, peak: NDArray[np.int64], level: Floats, way: int, time
     high, low = along[rows, out - 1], along[rows, out]
     part = np.clip((high - level) / np.maximum(high - low, 1e-12), 0.0, 1.0)
     dt = times_s[1] - times_s[0]
-    return times_s[np.clip(steps[rows, out - 1], 0, None)] + way * part * dt
+    return np.asarray(times_s[np.clip(steps[rows, out - 1], 0, None)] + way * part * dt)

@@ -9,8 +9,19 @@ from agile_strike.core.bag import Bag
 
 Samples = NDArray[np.float32]
 
-UNITS = ("bag", "leftwrist", "rightwrist", "leftforearm", "rightforearm", "leftankle", "rightankle", "pelvis",
-         "torso", "leftsole", "rightsole")
+UNITS = (
+    "bag",
+    "leftwrist",
+    "rightwrist",
+    "leftforearm",
+    "rightforearm",
+    "leftankle",
+    "rightankle",
+    "pelvis",
+    "torso",
+    "leftsole",
+    "rightsole",
+)
 
 
 @dataclass(frozen=True, slots=True)

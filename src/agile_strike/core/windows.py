@@ -53,15 +53,25 @@ def cut(unit: UnitSignal, centres: NDArray[np.int64], neighbours_s: tuple[Floats
         _bridge(accel[i], missing[i])
         _bridge(gyro[i], missing[i])
     # half-way to a neighbour belongs to it: its own contact takes 10 to 40 ms round its peak
-    return Windows(centres - before, unit.rate_hz, offsets / unit.rate_hz, accel, gyro, missing, clipped,
-                   -neighbours_s[0] + 0.03, neighbours_s[1] - 0.02)
+    return Windows(
+        centres - before,
+        unit.rate_hz,
+        offsets / unit.rate_hz,
+        accel,
+        gyro,
+        missing,
+        clipped,
+        -neighbours_s[0] + 0.03,
+        neighbours_s[1] - 0.02,
+    )
 
 
 def _bridge(samples: Floats, missing: Bools) -> None:
     good = np.flatnonzero(~missing)
     for channel in range(samples.shape[1]):
         samples[missing, channel] = (
-            np.interp(np.flatnonzero(missing), good, samples[good, channel]) if len(good) else 0.0)
+            np.interp(np.flatnonzero(missing), good, samples[good, channel]) if len(good) else 0.0
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,8 +90,16 @@ FEWEST = 8  # samples for a trend
 RUN_S = 0.004  # ringing near 100 Hz: samples within a third of a period say the same
 
 
-def fit_trend(values: Floats, since_s: Floats, use: Bools, degree: int, rate_hz: float,
-              slope: Floats | None = None, slope_held: float = 0.0, spread: bool = True) -> Trend:
+def fit_trend(
+    values: Floats,
+    since_s: Floats,
+    use: Bools,
+    degree: int,
+    rate_hz: float,
+    slope: Floats | None = None,
+    slope_held: float = 0.0,
+    spread: bool = True,
+) -> Trend:
     """Least squares through `values` (s, n, k) at times `since_s` (s, n) from mid-contact where `use` (s, n).
 
     With `slope` (s, k) per second the slope at mid-contact is drawn towards it: `slope_held` samples' worth of weight

@@ -15,8 +15,18 @@ PASSWORD = "boathouse"
 FIRST_EVENING = dt.date(2026, 11, 3)
 EVENINGS = (0, 2, 7, 9, 14, 16)  # Tuesdays and Thursdays
 BAG_NAME = "Long bag by the window"
-BAG = Bag("swivel", 52.0, 1.25, 0.36, 0.28, mass_sd_kg=0.25, chain_m=0.55, inertia_cm_kg_m2=7.3,
-          inertia_sd_kg_m2=0.15, level_bands_m=(0.40, 0.85))
+BAG = Bag(
+    "swivel",
+    52.0,
+    1.25,
+    0.36,
+    0.28,
+    mass_sd_kg=0.25,
+    chain_m=0.55,
+    inertia_cm_kg_m2=7.3,
+    inertia_sd_kg_m2=0.15,
+    level_bands_m=(0.40, 0.85),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +69,19 @@ def evening(student: DemoStudent, number: int, day_factor: float) -> Evening:
         sets.append(SetPlan("rear-round", foot, "low", 6, 1.7 * behind, 1.35 * student.speed_m_s, 22.0, 4.0))
     day = FIRST_EVENING + dt.timedelta(days=EVENINGS[number])
     at = dt.datetime.combine(day, dt.time(17, 30 + 5 * STUDENTS.index(student)), dt.UTC)
-    person = Participant(student.label, student.mass_kg + student.drift_kg * EVENINGS[number] / 7, None, None,
-                         student.stance, "right")
-    return Evening(BAG, tuple(sets), person, f"{number + 1:02d}", "mixed", "01", at.isoformat(), bumps=3,
-                   mess=Mess(ringing_share=0.04, mounting_deg=5.0), mass_error_share=0.0, inertia_error_share=0.0)
+    person = Participant(
+        student.label, student.mass_kg + student.drift_kg * EVENINGS[number] / 7, None, None, student.stance, "right"
+    )
+    return Evening(
+        BAG,
+        tuple(sets),
+        person,
+        f"{number + 1:02d}",
+        "mixed",
+        "01",
+        at.isoformat(),
+        bumps=3,
+        mess=Mess(ringing_share=0.04, mounting_deg=5.0),
+        mass_error_share=0.0,
+        inertia_error_share=0.0,
+    )

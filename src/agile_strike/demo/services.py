@@ -11,7 +11,6 @@ import numpy as np
 from django.contrib.auth import get_user_model
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
-from django.utils.dateparse import parse_datetime
 
 from agile_strike.capture.models import Recording
 from agile_strike.core.simulation.plan import simulate
@@ -27,10 +26,29 @@ from agile_strike.review.models import Strike
 WEEKS = Path(__file__).parent / "weeks.json.gz"
 LAST = len(plan.EVENINGS) - 1
 DAY_SPREAD = 0.04
-RECORDING_FIELDS = ("session", "task", "run", "acquired_at", "length_s", "rate_hz", "checksum", "analysis_version",
-                    "body_mass_kg", "flags", "not_measured", "events", "units", "bursts", "mounting", "strike_count")
-STRIKE_FIELDS = tuple(f.name for f in Strike._meta.concrete_fields
-                      if f.name not in ("id", "recording", "excluded_at", "excluded_by", "excluded_reason"))
+RECORDING_FIELDS = (
+    "session",
+    "task",
+    "run",
+    "acquired_at",
+    "length_s",
+    "rate_hz",
+    "checksum",
+    "analysis_version",
+    "body_mass_kg",
+    "flags",
+    "not_measured",
+    "events",
+    "units",
+    "bursts",
+    "mounting",
+    "strike_count",
+)
+STRIKE_FIELDS = tuple(
+    f.name
+    for f in Strike._meta.concrete_fields
+    if f.name not in ("id", "recording", "excluded_at", "excluded_by", "excluded_reason")
+)
 
 
 def load() -> bool:
@@ -56,9 +74,13 @@ def build_weeks() -> int:
                 _import(gym, student, number)
         for recording in Recording.objects.for_gym(gym).select_related("student").order_by("acquired_at"):
             columns = list(Strike.objects.filter(recording=recording).order_by("number").values_list(*STRIKE_FIELDS))
-            rows.append({"student": recording.student.label,
-                         **{f: getattr(recording, f) for f in RECORDING_FIELDS},
-                         "strikes": [[_short(v) for v in row] for row in columns]})
+            rows.append(
+                {
+                    "student": recording.student.label,
+                    **{f: getattr(recording, f) for f in RECORDING_FIELDS},
+                    "strikes": [[_short(v) for v in row] for row in columns],
+                }
+            )
         transaction.set_rollback(True)
     text = json.dumps(rows, cls=DjangoJSONEncoder, separators=(",", ":"))
     WEEKS.write_bytes(gzip.compress(text.encode(), 9, mtime=0))
@@ -79,12 +101,20 @@ def _people_and_kit() -> tuple[Gym, dict[str, Student], BagVersion]:
     version = save_version(gym, None, plan.BAG_NAME, plan.BAG, start)
     students = {}
     for s in plan.STUDENTS:
-        students[s.label] = Student.objects.create(gym=gym, name=s.name, label=s.label, stance=s.stance,
-                                                   birth_date=s.birth_date)
+        students[s.label] = Student.objects.create(
+            gym=gym, name=s.name, label=s.label, stance=s.stance, birth_date=s.birth_date
+        )
         StanceChange.objects.create(student=students[s.label], since=plan.FIRST_EVENING, stance=s.stance)
-        BodyMass.objects.bulk_create([
-            BodyMass(student=students[s.label], measured_on=plan.FIRST_EVENING + dt.timedelta(days=day),
-                     mass_kg=round(s.mass_kg + s.drift_kg * day / 7, 1)) for day in plan.EVENINGS])
+        BodyMass.objects.bulk_create(
+            [
+                BodyMass(
+                    student=students[s.label],
+                    measured_on=plan.FIRST_EVENING + dt.timedelta(days=day),
+                    mass_kg=round(s.mass_kg + s.drift_kg * day / 7, 1),
+                )
+                for day in plan.EVENINGS
+            ]
+        )
     return gym, students, version
 
 
@@ -97,10 +127,13 @@ def _import(gym: Gym, student: plan.DemoStudent, number: int) -> None:
 
 
 def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any]) -> None:
-    recording = Recording.objects.create(gym=gym, student=student, bag_version=version,
-                                         **{f: row[f] for f in RECORDING_FIELDS if f != "acquired_at"},
-                                         acquired_at=parse_datetime(row["acquired_at"]))
-    Strike.objects.bulk_create([Strike(recording=recording, **dict(zip(STRIKE_FIELDS, values, strict=True)))
-                                for values in row["strikes"]])
-
-
+    recording = Recording.objects.create(
+        gym=gym,
+        student=student,
+        bag_version=version,
+        **{f: row[f] for f in RECORDING_FIELDS if f != "acquired_at"},
+        acquired_at=dt.datetime.fromisoformat(row["acquired_at"]),
+    )
+    Strike.objects.bulk_create(
+        [Strike(recording=recording, **dict(zip(STRIKE_FIELDS, values, strict=True))) for values in row["strikes"]]
+    )

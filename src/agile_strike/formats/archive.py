@@ -28,7 +28,9 @@ def opened(path: Path) -> Iterator[Path]:
     if not path.exists():
         raise BadFile(path.name, "there is no such file or folder", "Check the path.")
     if not zipfile.is_zipfile(path):
-        raise BadFile(path.name, "this is neither a folder nor a zip file", "Bring the data set as a folder or a zip of it.")
+        raise BadFile(
+            path.name, "this is neither a folder nor a zip file", "Bring the data set as a folder or a zip of it."
+        )
     with TemporaryDirectory(prefix="agile-strike-") as folder:
         _unpack(path, Path(folder))
         yield _root(Path(folder), path.name)
@@ -40,13 +42,19 @@ def _root(folder: Path, shown: str) -> Path:
     inner = [p for p in folder.iterdir() if p.is_dir() and (p / DESCRIPTION).is_file()]
     if len(inner) == 1:
         return inner[0]
-    raise BadFile(shown, f"this is not a data set: there is no {DESCRIPTION} at its top",
-                  "Bring the whole Motion-BIDS data set, not one file or folder of it.")
+    raise BadFile(
+        shown,
+        f"this is not a data set: there is no {DESCRIPTION} at its top",
+        "Bring the whole Motion-BIDS data set, not one file or folder of it.",
+    )
 
 
 def _too_large(name: str, size: int) -> BadFile:
-    return BadFile(name, f"the file is {size / 1e9:.1f} GB; the most that is taken is {LARGEST_FILE_BYTES / 1e9:.1f} GB",
-                   "Split the recording into runs of an hour or less.")
+    return BadFile(
+        name,
+        f"the file is {size / 1e9:.1f} GB; the most that is taken is {LARGEST_FILE_BYTES / 1e9:.1f} GB",
+        "Split the recording into runs of an hour or less.",
+    )
 
 
 def _unpack(path: Path, folder: Path) -> None:
@@ -57,8 +65,11 @@ def _unpack(path: Path, folder: Path) -> None:
             for entry in entries:
                 archive.extract(entry, folder)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError, ValueError) as error:
-        raise BadFile(path.name, f"the zip file is damaged or uses a method that can't be read ({error})",
-                      "Zip the data set again with standard compression and no password.") from error
+        raise BadFile(
+            path.name,
+            f"the zip file is damaged or uses a method that can't be read ({error})",
+            "Zip the data set again with standard compression and no password.",
+        ) from error
 
 
 def _check(entries: list[zipfile.ZipInfo], shown: str) -> None:
@@ -69,13 +80,20 @@ def _check(entries: list[zipfile.ZipInfo], shown: str) -> None:
         place = PurePosixPath(name.replace("\\", "/"))
         outside = place.is_absolute() or ".." in place.parts or (len(name) > 1 and name[1] == ":")
         if outside or stat.S_ISLNK(entry.external_attr >> 16):
-            raise BadFile(shown, f"the entry “{name[:80]}” points outside the data set",
-                          "Zip the data set's own folder, without links or absolute paths.")
+            raise BadFile(
+                shown,
+                f"the entry “{name[:80]}” points outside the data set",
+                "Zip the data set's own folder, without links or absolute paths.",
+            )
         if entry.file_size > LARGEST_FILE_BYTES:
             raise _too_large(name, entry.file_size)
         if entry.file_size > 10_000_000 and entry.file_size > LARGEST_RATIO * max(entry.compress_size, 1):
-            raise BadFile(shown, f"the entry “{name[:80]}” unpacks to {entry.file_size / max(entry.compress_size, 1):.0f} "
-                          "times its size: that is no recording", "Zip the recording again.")
+            raise BadFile(
+                shown,
+                f"the entry “{name[:80]}” unpacks to {entry.file_size / max(entry.compress_size, 1):.0f} "
+                "times its size: that is no recording",
+                "Zip the recording again.",
+            )
     total = sum(e.file_size for e in entries)
     if total > LARGEST_TOTAL_BYTES:
         raise BadFile(shown, f"the zip unpacks to {total / 1e9:.1f} GB", "Bring fewer recordings at once.")

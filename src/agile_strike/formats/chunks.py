@@ -30,8 +30,10 @@ def pack(unit: UnitSignal) -> Iterator[ChunkBytes]:
     step = max(1, int(CHUNK_S * unit.rate_hz))
     for first in range(0, len(unit.accel_m_s2), step):
         rows = slice(first, first + step)
-        columns = {n: np.ascontiguousarray((unit.accel_m_s2 if i < 3 else unit.gyro_rad_s)[rows, i % 3])
-                   for i, n in enumerate(COLUMNS)}
+        columns = {
+            n: np.ascontiguousarray((unit.accel_m_s2 if i < 3 else unit.gyro_rad_s)[rows, i % 3])
+            for i, n in enumerate(COLUMNS)
+        }
         if unit.load_n is not None:
             columns[LOAD] = unit.load_n[rows]
         table = pa.table(columns)
@@ -50,18 +52,26 @@ def unpack(parts: list[bytes], unit: str, rate_hz: float, full_scale: dict[str, 
         return np.column_stack([table.column(n).to_numpy() for n in names]).astype(np.float32)
 
     load = table.column(LOAD).to_numpy() if LOAD in table.column_names else None
-    return UnitSignal(unit, rate_hz, columns(COLUMNS[:3]), columns(COLUMNS[3:]),
-                      full_scale.get("accel", float("inf")), full_scale.get("gyro", float("inf")), load)
+    return UnitSignal(
+        unit,
+        rate_hz,
+        columns(COLUMNS[:3]),
+        columns(COLUMNS[3:]),
+        full_scale.get("accel", float("inf")),
+        full_scale.get("gyro", float("inf")),
+        load,
+    )
 
 
 def checksum(recording: Recording) -> str:
     """SHA-256 of who, what and every sample: the same recording again has the same, whatever the file was called."""
     digest = hashlib.sha256()
-    digest.update(repr((recording.participant.label, recording.session, recording.task, recording.run,
-                        recording.bag)).encode())
+    digest.update(
+        repr((recording.participant.label, recording.session, recording.task, recording.run, recording.bag)).encode()
+    )
     for name in sorted(recording.units):
         unit = recording.units[name]
         digest.update(f"{name} {unit.rate_hz!r}".encode())
-        digest.update(np.ascontiguousarray(unit.accel_m_s2))
-        digest.update(np.ascontiguousarray(unit.gyro_rad_s))
+        digest.update(np.ascontiguousarray(unit.accel_m_s2).tobytes())
+        digest.update(np.ascontiguousarray(unit.gyro_rad_s).tobytes())
     return digest.hexdigest()

@@ -77,8 +77,16 @@ def read_run(root: Path, files: RunFiles, people: dict[str, Participant]) -> Rec
         if unit == "bag" and "StrikeTarget" in sidecar:
             bag = read_bag(sidecar["StrikeTarget"], shown(sidecar_path, root))
     person = people.get(files.participant, Participant(files.participant))
-    return Recording(person, files.session, files.task, files.run, bag, units, read_events(files.events, root),
-                     acquired_at=_acquired(root, files))
+    return Recording(
+        person,
+        files.session,
+        files.task,
+        files.run,
+        bag,
+        units,
+        read_events(files.events, root),
+        acquired_at=_acquired(root, files),
+    )
 
 
 def shown(path: Path, root: Path) -> str:
@@ -90,7 +98,9 @@ def read_json(path: Path, root: Path) -> dict[str, Any]:
     try:
         content = json.loads(path.read_text(encoding="utf-8-sig"))
     except json.JSONDecodeError as error:
-        raise BadFile(name, f"this is not valid JSON ({error.msg})", "Mend or export it again.", error.lineno) from error
+        raise BadFile(
+            name, f"this is not valid JSON ({error.msg})", "Mend or export it again.", error.lineno
+        ) from error
     except (UnicodeDecodeError, RecursionError) as error:
         raise BadFile(name, "this is not a JSON text", "Export it again as UTF-8.") from error
     if not isinstance(content, dict):
@@ -163,9 +173,15 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
     load = next((columns.values[n] for n in names if n.startswith("MISC") and n.endswith("force")), None)
     if latency:
         rate, accel, gyro, load = _even_grid(columns.values[latency[0]], name, rate, accel, gyro, load)
-    return UnitSignal(unit, rate, accel, gyro,
-                      _number(sidecar, "AccelFullScale", sidecar_name, float("inf")),
-                      _number(sidecar, "GyroFullScale", sidecar_name, float("inf")), load)
+    return UnitSignal(
+        unit,
+        rate,
+        accel,
+        gyro,
+        _number(sidecar, "AccelFullScale", sidecar_name, float("inf")),
+        _number(sidecar, "GyroFullScale", sidecar_name, float("inf")),
+        load,
+    )
 
 
 def _triple(values: dict[str, NDArray[np.floating]], kind: str, rows: int) -> NDArray[np.float32]:
@@ -185,8 +201,9 @@ def read_channels(root: Path, path: Path, sidecar: dict[str, Any]) -> tuple[list
     rows = read_rows(table, root, ("name", "component", "type", "units"))
     counted = sidecar.get("MotionChannelCount")
     if counted is not None and counted != len(rows):
-        raise BadFile(name, f"{len(rows)} channels where the sidecar's MotionChannelCount says {counted}",
-                      "Make the two agree.")
+        raise BadFile(
+            name, f"{len(rows)} channels where the sidecar's MotionChannelCount says {counted}", "Make the two agree."
+        )
     names, factors = [], {}
     for line, row in rows:
         kind = row["type"].upper()
@@ -198,14 +215,20 @@ def read_channels(root: Path, path: Path, sidecar: dict[str, Any]) -> tuple[list
         if known is None:
             factors[column] = 1.0  # a kind of channel that no measure needs
         elif row["units"] not in known:
-            raise BadFile(name, f"units “{row['units']}” of channel {row['name']} are not known for {kind}",
-                          f"Give one of {', '.join(known)}.", line)
+            raise BadFile(
+                name,
+                f"units “{row['units']}” of channel {row['name']} are not known for {kind}",
+                f"Give one of {', '.join(known)}.",
+                line,
+            )
         else:
             factors[column] = float(known[row["units"]])
         names.append(column)
     missing = [f"{k}.{a}" for k in ("ACCEL", "GYRO") for a in "xyz" if f"{k}.{a}" not in factors]
     if "_tracksys-bag_" in path.name and missing and not any(n.startswith("MISC") for n in names):
-        raise BadFile(name, f"the bag unit has no channel {missing[0]}", "A bag unit needs ACCEL and GYRO in x, y and z.")
+        raise BadFile(
+            name, f"the bag unit has no channel {missing[0]}", "A bag unit needs ACCEL and GYRO in x, y and z."
+        )
     return names, factors
 
 
@@ -233,9 +256,14 @@ def read_rows(path: Path, root: Path, needed: tuple[str, ...]) -> list[tuple[int
     return rows
 
 
-def _even_grid(latency: NDArray[np.floating], name: str, nominal_hz: float, accel: NDArray[np.float32],
-               gyro: NDArray[np.float32], load: NDArray[np.floating] | None,
-               ) -> tuple[float, NDArray[np.float32], NDArray[np.float32], NDArray[np.float32] | None]:
+def _even_grid(
+    latency: NDArray[np.floating],
+    name: str,
+    nominal_hz: float,
+    accel: NDArray[np.float32],
+    gyro: NDArray[np.float32],
+    load: NDArray[np.floating] | None,
+) -> tuple[float, NDArray[np.float32], NDArray[np.float32], NDArray[np.float32] | None]:
     """Lay samples with stated times on an even grid; where rows are missing the grid holds NaN."""
     if not np.isfinite(latency).all():
         line = int(np.flatnonzero(~np.isfinite(latency))[0]) + 1
@@ -243,13 +271,20 @@ def _even_grid(latency: NDArray[np.floating], name: str, nominal_hz: float, acce
     steps = np.diff(latency)
     if (steps <= 0).any():
         line = int(np.flatnonzero(steps <= 0)[0]) + 2
-        raise BadFile(name, f"the clock runs back: LATENCY goes from {latency[line - 2]:g} s to {latency[line - 1]:g} s",
-                      "Export the rows in order of time.", line)
+        raise BadFile(
+            name,
+            f"the clock runs back: LATENCY goes from {latency[line - 2]:g} s to {latency[line - 1]:g} s",
+            "Export the rows in order of time.",
+            line,
+        )
     usual = float(np.median(steps))
     rate = 1.0 / float(steps[steps < GAP_SAMPLES * usual].mean())
     if not 0.5 * nominal_hz <= rate <= 2.0 * nominal_hz:
-        raise BadFile(name, f"LATENCY gives {rate:.0f} samples a second where SamplingFrequency says {nominal_hz:.0f}",
-                      "Check the units of LATENCY and the rate.")
+        raise BadFile(
+            name,
+            f"LATENCY gives {rate:.0f} samples a second where SamplingFrequency says {nominal_hz:.0f}",
+            "Check the units of LATENCY and the rate.",
+        )
     place = (latency - latency[0]) * rate
     nearest = np.rint(place).astype(np.int64)
     size = int(nearest[-1]) + 1
@@ -290,15 +325,20 @@ def read_participants(root: Path) -> dict[str, Participant]:
             try:
                 return None if cell == MISSING else float(cell)
             except ValueError as error:
-                raise BadFile("participants.tsv", f"{key} is “{cell[:40]}”, which is no number",
-                              f"Write a number or {MISSING}.", line) from error
+                raise BadFile(
+                    "participants.tsv",
+                    f"{key} is “{cell[:40]}”, which is no number",
+                    f"Write a number or {MISSING}.",
+                    line,
+                ) from error
 
         def word(key: str, row: dict[str, str] = row) -> str | None:
             cell = row.get(key, MISSING)
             return None if cell == MISSING else cell
 
-        people[label] = Participant(label, number("mass_kg"), number("height_m"), number("age"), word("stance"),
-                                    word("handedness"))
+        people[label] = Participant(
+            label, number("mass_kg"), number("height_m"), number("age"), word("stance"), word("handedness")
+        )
     return people
 
 

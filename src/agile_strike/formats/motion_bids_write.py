@@ -27,8 +27,10 @@ CHANNELS = (("acc", "ACCEL", "m/s^2"), ("gyr", "GYRO", "rad/s"))
 def write(root: Path, recordings: Iterable[Recording], name: str = "Agile Strike recordings") -> None:
     """Write recordings into the empty or new folder `root`."""
     root.mkdir(parents=True, exist_ok=True)
-    _json(root / "dataset_description.json", {"Name": name, "BIDSVersion": "1.9.0", "DatasetType": "raw",
-                                              "License": "CC0", "Authors": ["Agile Strike"]})
+    _json(
+        root / "dataset_description.json",
+        {"Name": name, "BIDSVersion": "1.9.0", "DatasetType": "raw", "License": "CC0", "Authors": ["Agile Strike"]},
+    )
     (root / "README").write_text(README, encoding="utf-8")
     people: dict[str, Participant] = {}
     scans: dict[Path, list[tuple[str, str]]] = {}
@@ -65,8 +67,10 @@ def _participants(root: Path, people: dict[str, Participant]) -> None:
         return MISSING if value is None else f"{value:g}" if isinstance(value, float) else str(value)
 
     lines = ["\t".join(PARTICIPANT_COLUMNS)]
-    lines += ["\t".join([f"sub-{p.label}", *(cell(v) for v in (p.mass_kg, p.height_m, p.age, p.stance, p.handedness))])
-              for _, p in sorted(people.items())]
+    lines += [
+        "\t".join([f"sub-{p.label}", *(cell(v) for v in (p.mass_kg, p.height_m, p.age, p.stance, p.handedness))])
+        for _, p in sorted(people.items())
+    ]
     (root / "participants.tsv").write_text("\n".join(lines) + "\n", encoding="utf-8")
     _json(root / "participants.json", PARTICIPANT_COLUMNS)
 
@@ -106,9 +110,8 @@ def sidecar(recording: Recording, unit: UnitSignal) -> dict[str, Any]:
         "MissingValues": MISSING,
         "TrackedPointsCount": 1,
     }
-    for key, value in (("AccelFullScale", unit.accel_full_scale_m_s2), ("GyroFullScale", unit.gyro_full_scale_rad_s)):
-        if np.isfinite(value):
-            content[key] = value
+    limits = {"AccelFullScale": unit.accel_full_scale_m_s2, "GyroFullScale": unit.gyro_full_scale_rad_s}
+    content.update({key: value for key, value in limits.items() if np.isfinite(value)})
     if unit.unit == "bag" and recording.bag is not None:
         content["StrikeTarget"] = strike_target(recording.bag)
     return content
@@ -117,11 +120,16 @@ def sidecar(recording: Recording, unit: UnitSignal) -> dict[str, Any]:
 def strike_target(bag: Bag) -> dict[str, Any]:
     """The `StrikeTarget` of a bag; keys that are not known are left out."""
     content: dict[str, Any] = {
-        "mount": bag.mount, "mass_kg": bag.mass_kg, "mass_sd_kg": bag.mass_sd_kg, "length_m": bag.length_m,
-        "diameter_m": bag.diameter_m, "sensor_below_top_m": bag.sensor_below_top_m,
+        "mount": bag.mount,
+        "mass_kg": bag.mass_kg,
+        "mass_sd_kg": bag.mass_sd_kg,
+        "length_m": bag.length_m,
+        "diameter_m": bag.diameter_m,
+        "sensor_below_top_m": bag.sensor_below_top_m,
         "pivot_to_top_m": bag.pivot_to_top_m if bag.mount == "fixed" else None,
         "chain_m": bag.chain_m if bag.mount == "swivel" else None,
-        "inertia_cm_kg_m2": bag.inertia_cm_kg_m2, "inertia_sd_kg_m2": bag.inertia_sd_kg_m2,
+        "inertia_cm_kg_m2": bag.inertia_cm_kg_m2,
+        "inertia_sd_kg_m2": bag.inertia_sd_kg_m2,
         "com_below_top_m": bag.com_from_top_m,
         "level_bands_m": list(bag.level_bands_m) if bag.level_bands_m else None,
     }
@@ -130,7 +138,9 @@ def strike_target(bag: Bag) -> dict[str, Any]:
 
 def _channels(path: Path, unit: UnitSignal) -> None:
     lines = ["name\tcomponent\ttype\ttracked_point\tunits"]
-    lines += [f"{short}_{axis}\t{axis}\t{kind}\t{unit.unit}\t{units}" for short, kind, units in CHANNELS for axis in "xyz"]
+    lines += [
+        f"{short}_{axis}\t{axis}\t{kind}\t{unit.unit}\t{units}" for short, kind, units in CHANNELS for axis in "xyz"
+    ]
     if unit.load_n is not None:
         lines.append(f"force\tn/a\tMISC\t{unit.unit}\tN")
     path.write_text("\n".join(lines) + "\n", encoding="utf-8")
@@ -142,7 +152,7 @@ def _samples(path: Path, unit: UnitSignal) -> None:
     table = np.column_stack(columns)
     with path.open("w", encoding="ascii", newline="\n") as file:
         for first in range(0, len(table), WRITE_ROWS):
-            part = table[first:first + WRITE_ROWS]
+            part = table[first : first + WRITE_ROWS]
             lost = np.isnan(part).any()
             line = "\t".join(["%.9g"] * part.shape[1]) + "\n"
             text = (line * len(part)) % tuple(part.ravel().tolist())

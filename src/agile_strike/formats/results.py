@@ -23,22 +23,46 @@ def document(analyses: list[Analysis]) -> dict[str, Any]:
 def _recording(a: Analysis) -> dict[str, Any]:
     r = a.recording
     return {
-        "participant": r.participant.label, "session": r.session, "task": r.task, "run": r.run,
+        "participant": r.participant.label,
+        "session": r.session,
+        "task": r.task,
+        "run": r.run,
         "analysis_version": a.version,
-        "units": [{"unit": u.unit, "offset_s": u.offset_s, "drift_ppm": u.drift_ppm, "residual_ms": u.residual_ms,
-                   "aligned_by": u.aligned_by, "aligned": u.aligned} for u in a.units],
-        "strikes": [{
-            "contact_s": round(s.contact_s, 6), "limb": s.limb,
-            "measures": _measures(s.measures, s.level), "sd": {n: _number(m.sd) for n, m in s.measures.items()},
-            "flags": list(s.flags),
-        } for s in a.strikes],
+        "units": [
+            {
+                "unit": u.unit,
+                "offset_s": u.offset_s,
+                "drift_ppm": u.drift_ppm,
+                "residual_ms": u.residual_ms,
+                "aligned_by": u.aligned_by,
+                "aligned": u.aligned,
+            }
+            for u in a.units
+        ],
+        "strikes": [
+            {
+                "contact_s": round(s.contact_s, 6),
+                "limb": s.limb,
+                "measures": _measures(s.measures, s.level),
+                "sd": {n: _number(m.sd) for n, m in s.measures.items()},
+                "flags": list(s.flags),
+            }
+            for s in a.strikes
+        ],
         "flags": list(a.flags),
-        "bursts": [{"strikes": list(b.strikes), "rate_hz": _number(b.rate_hz),
-                    **({"rhythm_cv": _number(b.rhythm_cv)} if b.rhythm_cv is not None else {}),
-                    **({"force_kept_pct": _number(b.force_kept_pct)} if b.force_kept_pct is not None else {})}
-                   for b in a.bursts],
-        "not_measured": [{"measure": n.measure, "why": n.why, **({} if n.strike is None else {"strike": n.strike})}
-                         for n in a.not_measured],
+        "bursts": [
+            {
+                "strikes": list(b.strikes),
+                "rate_hz": _number(b.rate_hz),
+                **({"rhythm_cv": _number(b.rhythm_cv)} if b.rhythm_cv is not None else {}),
+                **({"force_kept_pct": _number(b.force_kept_pct)} if b.force_kept_pct is not None else {}),
+            }
+            for b in a.bursts
+        ],
+        "not_measured": [
+            {"measure": n.measure, "why": n.why, **({} if n.strike is None else {"strike": n.strike})}
+            for n in a.not_measured
+        ],
     }
 
 
@@ -54,8 +78,20 @@ def table(analyses: list[Analysis]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     columns = [n for n in NUMERIC if n in MEASURES]
-    writer.writerow(["participant", "session", "task", "run", "strike", "contact_s", "limb", "level",
-                     *(c for n in columns for c in (n, f"{n}_sd")), "flags"])
+    writer.writerow(
+        [
+            "participant",
+            "session",
+            "task",
+            "run",
+            "strike",
+            "contact_s",
+            "limb",
+            "level",
+            *(c for n in columns for c in (n, f"{n}_sd")),
+            "flags",
+        ]
+    )
     for a in analyses:
         r = a.recording
         for i, s in enumerate(a.strikes):
@@ -63,6 +99,18 @@ def table(analyses: list[Analysis]) -> str:
             for n in columns:
                 m = s.measures.get(n)
                 cells += ["", ""] if m is None else [_number(m.value), _number(m.sd)]
-            writer.writerow([r.participant.label, r.session, r.task, r.run, i + 1, f"{s.contact_s:.4f}", s.limb,
-                             s.level or "", *cells, " ".join(s.flags)])
+            writer.writerow(
+                [
+                    r.participant.label,
+                    r.session,
+                    r.task,
+                    r.run,
+                    i + 1,
+                    f"{s.contact_s:.4f}",
+                    s.limb,
+                    s.level or "",
+                    *cells,
+                    " ".join(s.flags),
+                ]
+            )
     return out.getvalue()

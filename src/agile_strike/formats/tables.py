@@ -39,8 +39,11 @@ def read_samples(path: Path, shown: str, names: list[str], exact: frozenset[str]
         if "Empty CSV file" in str(error):
             raise BadFile(shown, "the file holds no samples", "Export the recording again.") from error
         explain(path, shown, names)
-        raise BadFile(shown, f"the samples can't be read ({str(error).splitlines()[0]})",
-                      "Export the recording again as tab separated numbers.") from error
+        raise BadFile(
+            shown,
+            f"the samples can't be read ({str(error).splitlines()[0]})",
+            "Export the recording again as tab separated numbers.",
+        ) from error
     values = {name: table.column(name).to_numpy() for name in names}
     if any(np.isinf(v).any() for v in values.values()) or any(_words_for_nan(path, v) for v in values.values()):
         explain(path, shown, names)
@@ -61,8 +64,12 @@ def explain(path: Path, shown: str, names: list[str]) -> None:
         for number, line in enumerate(file, start=1):
             cells = line.rstrip("\r\n").split("\t")
             if len(cells) != len(names):
-                raise BadFile(shown, f"{len(cells)} columns where channels.tsv names {len(names)}",
-                              "Every line needs one value a channel; export the recording again.", number)
+                raise BadFile(
+                    shown,
+                    f"{len(cells)} columns where channels.tsv names {len(names)}",
+                    "Every line needs one value a channel; export the recording again.",
+                    number,
+                )
             for name, cell in zip(names, cells, strict=True):
                 if cell == MISSING:
                     continue
@@ -72,5 +79,9 @@ def explain(path: Path, shown: str, names: list[str]) -> None:
                     fine = False
                 if not fine:
                     what = "an empty cell" if not cell.strip() else f"“{cell[:40]}”"
-                    raise BadFile(shown, f"{what} in column {name} is not a number",
-                                  f"Write {MISSING} where a sample is missing.", number)
+                    raise BadFile(
+                        shown,
+                        f"{what} in column {name} is not a number",
+                        f"Write {MISSING} where a sample is missing.",
+                        number,
+                    )

@@ -1,15 +1,15 @@
 """A gym and its members."""
 
-from typing import Any, Self
+from typing import Self, TypeVar
 
 from django.conf import settings
 from django.db import models
 
+Row = TypeVar("Row", bound=models.Model, covariant=True)
 
-class GymRows(models.QuerySet[Any]):
+
+class GymRows(models.QuerySet[Row]):
     """Rows that belong to a gym: the one place where they are cut out."""
-
-    gym_path = "gym"
 
     def for_gym(self, gym: "Gym") -> Self:
         return self.filter(**{getattr(self.model, "gym_path", "gym"): gym})

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import IO
 
 from django.conf import settings
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
@@ -36,12 +36,20 @@ def upload_path(upload: Upload) -> Path:
     return Path(settings.UPLOADS) / f"{upload.pk}.zip"
 
 
-def receive(gym: Gym, student: Student | None, by: AbstractBaseUser, file_name: str, size: int, content: IO[bytes],
-            ) -> Upload:
+def receive(
+    gym: Gym,
+    student: Student | None,
+    by: User,
+    file_name: str,
+    size: int,
+    content: IO[bytes],
+) -> Upload:
     """Keep an uploaded file and queue its import. What this returns survives a kill of any process."""
     if size > settings.LARGEST_UPLOAD_BYTES:
-        raise BadInput(f"{file_name}: the file is {size / 1e9:.1f} GB; the most that is taken is "
-                       f"{settings.LARGEST_UPLOAD_BYTES / 1e9:.1f} GB. Bring fewer recordings at once.")
+        raise BadInput(
+            f"{file_name}: the file is {size / 1e9:.1f} GB; the most that is taken is "
+            f"{settings.LARGEST_UPLOAD_BYTES / 1e9:.1f} GB. Bring fewer recordings at once."
+        )
     if not size:
         raise BadInput(f"{file_name}: the file is empty. Choose the zip of a Motion-BIDS data set.")
     from agile_strike.intake.jobs import import_upload
@@ -164,8 +172,10 @@ def _owners(gym: Gym, student: Student | None, labels: set[str]) -> dict[str, St
     if student is not None and len(labels) == 1:
         return dict.fromkeys(labels, student)
     if missing:
-        raise BadInput(f"participants.tsv: participant {min(missing)} is no student of this gym. "
-                       "Choose the student first, or give the student this label.")
+        raise BadInput(
+            f"participants.tsv: participant {min(missing)} is no student of this gym. "
+            "Choose the student first, or give the student this label."
+        )
     return by_label
 
 
@@ -175,16 +185,36 @@ def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
     version = bag_for(gym, recording.bag, at) if recording.bag else None
     main = recording.units.get("bag") or next(iter(recording.units.values()))
     row = Recording.objects.create(
-        gym=gym, student=one.student, bag_version=version, upload=upload, session=recording.session,
-        task=recording.task, run=recording.run, acquired_at=at, length_s=main.length_s, rate_hz=main.rate_hz,
-        checksum=one.checksum, analysis_version=result.version, flags=list(result.flags),
+        gym=gym,
+        student=one.student,
+        bag_version=version,
+        upload=upload,
+        session=recording.session,
+        task=recording.task,
+        run=recording.run,
+        acquired_at=at,
+        length_s=main.length_s,
+        rate_hz=main.rate_hz,
+        checksum=one.checksum,
+        analysis_version=result.version,
+        flags=list(result.flags),
         body_mass_kg=recording.participant.mass_kg,
         not_measured=[{"measure": n.measure, "why": n.why} for n in result.not_measured if n.strike is None],
-        events=[{"onset_s": e.onset_s, "duration_s": e.duration_s, "type": e.trial_type, "value": e.value}
-                for e in recording.events],
-        units=sorted(recording.units), mounting=mounting_to_json(result.mounting),
-        bursts=[{"strikes": [i + 1 for i in b.strikes], "rate_hz": b.rate_hz, "rhythm_cv": b.rhythm_cv,
-                 "force_kept_pct": b.force_kept_pct} for b in result.bursts],
+        events=[
+            {"onset_s": e.onset_s, "duration_s": e.duration_s, "type": e.trial_type, "value": e.value}
+            for e in recording.events
+        ],
+        units=sorted(recording.units),
+        mounting=mounting_to_json(result.mounting),
+        bursts=[
+            {
+                "strikes": [i + 1 for i in b.strikes],
+                "rate_hz": b.rate_hz,
+                "rhythm_cv": b.rhythm_cv,
+                "force_kept_pct": b.force_kept_pct,
+            }
+            for b in result.bursts
+        ],
         strike_count=len(result.strikes),
     )
     review.save_strikes(row, result)
@@ -198,10 +228,22 @@ def _save_chunks(row: Recording, recording: CoreRecording, chunks: Iterable[Chun
         pairs = {"accel": unit.accel_full_scale_m_s2, "gyro": unit.gyro_full_scale_rad_s}
         return {k: v for k, v in pairs.items() if v != float("inf")}
 
-    Chunk.objects.bulk_create([
-        Chunk(recording=row, unit=c.unit, first_sample=c.first_sample, samples=c.samples, sha256=c.sha256,
-              parquet=c.parquet, rate_hz=recording.units[c.unit].rate_hz, full_scale=scale(c.unit))
-        for c in chunks], batch_size=50)
+    Chunk.objects.bulk_create(
+        [
+            Chunk(
+                recording=row,
+                unit=c.unit,
+                first_sample=c.first_sample,
+                samples=c.samples,
+                sha256=c.sha256,
+                parquet=c.parquet,
+                rate_hz=recording.units[c.unit].rate_hz,
+                full_scale=scale(c.unit),
+            )
+            for c in chunks
+        ],
+        batch_size=50,
+    )
 
 
 def _when(acquired_at: str | None) -> dt.datetime:
@@ -209,6 +251,8 @@ def _when(acquired_at: str | None) -> dt.datetime:
         try:
             at = dt.datetime.fromisoformat(acquired_at)
         except ValueError as error:
-            raise BadInput(f"scans.tsv: acq_time “{acquired_at}” is no ISO 8601 time. Write 2026-11-24T18:30:00.") from error
+            raise BadInput(
+                f"scans.tsv: acq_time “{acquired_at}” is no ISO 8601 time. Write 2026-11-24T18:30:00."
+            ) from error
         return at if at.tzinfo else at.replace(tzinfo=dt.UTC)
     return timezone.now()

@@ -63,9 +63,21 @@ class BagVersion(models.Model):
 
     def to_core(self) -> core.Bag:
         bands = self.level_bands_m
-        return core.Bag(**{name: getattr(self, name) for name in FIELDS},
-                        level_bands_m=(bands[0], bands[1]) if bands else None)
+        return core.Bag(
+            **{name: getattr(self, name) for name in FIELDS}, level_bands_m=(bands[0], bands[1]) if bands else None
+        )
 
 
-FIELDS = ("mount", "mass_kg", "length_m", "diameter_m", "sensor_below_top_m", "mass_sd_kg", "pivot_to_top_m", "chain_m",
-          "inertia_cm_kg_m2", "com_from_top_m", "inertia_sd_kg_m2")
+FIELDS = (
+    "mount",
+    "mass_kg",
+    "length_m",
+    "diameter_m",
+    "sensor_below_top_m",
+    "mass_sd_kg",
+    "pivot_to_top_m",
+    "chain_m",
+    "inertia_cm_kg_m2",
+    "com_from_top_m",
+    "inertia_sd_kg_m2",
+)

@@ -60,8 +60,7 @@ def save_version(gym: Gym, bag_id: int | None, name: str, body: core.Bag, since:
         bag.name = name.strip()
         bag.save(update_fields=["name"])
     bands = list(body.level_bands_m) if body.level_bands_m else None
-    return BagVersion.objects.create(bag=bag, since=since, level_bands_m=bands,
-                                     **{f: getattr(body, f) for f in FIELDS})
+    return BagVersion.objects.create(bag=bag, since=since, level_bands_m=bands, **{f: getattr(body, f) for f in FIELDS})
 
 
 def costs(bag: core.Bag) -> list[Cost]:
@@ -70,24 +69,53 @@ def costs(bag: core.Bag) -> list[Cost]:
     mass_share = bag.mass_doubt_kg / bag.mass_kg
     inertia_share = bag.inertia_doubt_share
     if bag.mount == "swivel":
-        rows.append(Cost("Mass", f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg", TYPICAL_FORCE_N * mass_share,
-                         "Weigh the bag on a scale good to 0.5 %."))
+        rows.append(
+            Cost(
+                "Mass",
+                f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg",
+                TYPICAL_FORCE_N * mass_share,
+                "Weigh the bag on a scale good to 0.5 %.",
+            )
+        )
         lever = TYPICAL_LEVER_SHARE * bag.length_m
         turn_per_n_s = lever / bag.inertia_across_kg_m2
         place = core.SENSOR_PLACE_SD_M * turn_per_n_s * bag.mass_kg
-        rows.append(Cost("Unit's place", f"±{1e3 * core.SENSOR_PLACE_SD_M:.0f} mm", TYPICAL_FORCE_N * place,
-                         "Measure from the bag's top edge to the middle of the unit."))
+        rows.append(
+            Cost(
+                "Unit's place",
+                f"±{1e3 * core.SENSOR_PLACE_SD_M:.0f} mm",
+                TYPICAL_FORCE_N * place,
+                "Measure from the bag's top edge to the middle of the unit.",
+            )
+        )
     if bag.mount in ("fixed", "standing"):
         i_p = bag.inertia_across_kg_m2 + bag.mass_kg * bag.pivot_above_com_m**2
-        rows.append(Cost("Mass", f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg", TYPICAL_FORCE_N * mass_share,
-                         "Weigh the bag on a scale good to 0.5 %."))
-        rows.append(Cost("Inertia", f"±{100 * inertia_share:.0f} %",
-                         TYPICAL_FORCE_N * inertia_share * bag.inertia_across_kg_m2 / i_p,
-                         "Hang the bag and time its free swing."))
+        rows.append(
+            Cost(
+                "Mass",
+                f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg",
+                TYPICAL_FORCE_N * mass_share,
+                "Weigh the bag on a scale good to 0.5 %.",
+            )
+        )
+        rows.append(
+            Cost(
+                "Inertia",
+                f"±{100 * inertia_share:.0f} %",
+                TYPICAL_FORCE_N * inertia_share * bag.inertia_across_kg_m2 / i_p,
+                "Hang the bag and time its free swing.",
+            )
+        )
         middle, sd = bag.level_middle_m("body")
         lever = abs(bag.com_below_top_m - middle - bag.pivot_above_com_m)
-        rows.append(Cost("Where it was hit", f"±{100 * sd:.0f} cm within the planned level",
-                         TYPICAL_FORCE_N * sd / max(lever, 0.05), "Hang the bag on a swivel: it then shows its hits."))
+        rows.append(
+            Cost(
+                "Where it was hit",
+                f"±{100 * sd:.0f} cm within the planned level",
+                TYPICAL_FORCE_N * sd / max(lever, 0.05),
+                "Hang the bag on a swivel: it then shows its hits.",
+            )
+        )
     return rows
 
 

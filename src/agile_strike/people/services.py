@@ -18,8 +18,9 @@ class BadStudent(BadInput):
 
 
 @transaction.atomic
-def add_student(gym: Gym, name: str, stance: str, birth_date: dt.date | None, mass_kg: float | None,
-                on: dt.date) -> Student:
+def add_student(
+    gym: Gym, name: str, stance: str, birth_date: dt.date | None, mass_kg: float | None, on: dt.date
+) -> Student:
     """A new student. Under eighteen, a guardian's consent counts as missing until it is recorded."""
     if not name.strip():
         raise BadStudent("A student needs a name.")
@@ -31,8 +32,9 @@ def add_student(gym: Gym, name: str, stance: str, birth_date: dt.date | None, ma
             raise BadStudent("The date of birth lies in the future.")
         if age_on(birth_date, on) < 18:
             consent = Student.Consent.MISSING
-    student = Student.objects.create(gym=gym, name=name.strip(), label=free_label(gym, name), stance=stance,
-                                     birth_date=birth_date, consent=consent)
+    student = Student.objects.create(
+        gym=gym, name=name.strip(), label=free_label(gym, name), stance=stance, birth_date=birth_date, consent=consent
+    )
     StanceChange.objects.create(student=student, since=on, stance=stance)
     if mass_kg is not None:
         weigh(student, mass_kg, on)

@@ -11,7 +11,7 @@ from agile_strike.capture.models import Recording
 from agile_strike.gym.models import GymRows
 
 
-class Strikes(GymRows):
+class Strikes(GymRows["Strike"]):
     def counted(self) -> Self:
         """Strikes that the coach has not thrown out."""
         return self.filter(excluded_reason="")
@@ -72,10 +72,14 @@ class Strike(models.Model):
         ordering = ["recording", "number"]
         constraints = [
             models.UniqueConstraint(fields=["recording", "number"], name="strike_number_once"),
-            models.CheckConstraint(condition=Q(impulse_n_s__isnull=True) | Q(impulse_n_s__gt=0), name="impulse_is_positive"),
-            models.CheckConstraint(condition=Q(excluded_reason="", excluded_at__isnull=True)
-                                   | (~Q(excluded_reason="") & Q(excluded_at__isnull=False)),
-                                   name="excluded_with_a_reason"),
+            models.CheckConstraint(
+                condition=Q(impulse_n_s__isnull=True) | Q(impulse_n_s__gt=0), name="impulse_is_positive"
+            ),
+            models.CheckConstraint(
+                condition=Q(excluded_reason="", excluded_at__isnull=True)
+                | (~Q(excluded_reason="") & Q(excluded_at__isnull=False)),
+                name="excluded_with_a_reason",
+            ),
         ]
 
     def __str__(self) -> str:

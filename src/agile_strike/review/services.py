@@ -4,7 +4,7 @@ import csv
 import io
 from dataclasses import dataclass
 
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
@@ -24,25 +24,37 @@ CURVE_BEFORE_S, CURVE_AFTER_S = 0.6, 0.6
 
 def save_strikes(recording: Recording, analysis: Analysis) -> None:
     """Rows for every strike of an analysis."""
-    Strike.objects.bulk_create([
-        Strike(recording=recording, number=i + 1, contact_s=s.contact_s, limb=s.limb, level=s.level or "",
-               planned=(s.planned or "")[:200], flags=list(s.flags), analysis_version=analysis.version,
-               **{n: m.value for n, m in s.measures.items() if n in NUMERIC},
-               **{f"{n}_sd": m.sd for n, m in s.measures.items() if n in NUMERIC})
-        for i, s in enumerate(analysis.strikes)
-    ], batch_size=1000)
+    Strike.objects.bulk_create(
+        [
+            Strike(
+                recording=recording,
+                number=i + 1,
+                contact_s=s.contact_s,
+                limb=s.limb,
+                level=s.level or "",
+                planned=(s.planned or "")[:200],
+                flags=list(s.flags),
+                analysis_version=analysis.version,
+                **{n: m.value for n, m in s.measures.items() if n in NUMERIC},
+                **{f"{n}_sd": m.sd for n, m in s.measures.items() if n in NUMERIC},
+            )
+            for i, s in enumerate(analysis.strikes)
+        ],
+        batch_size=1000,
+    )
 
 
 @transaction.atomic
-def exclude(gym: Gym, ids: list[int], reason: str, by: AbstractBaseUser) -> int:
+def exclude(gym: Gym, ids: list[int], reason: str, by: User) -> int:
     """Throw strikes out. A strike that is out already keeps its first reason."""
     if not reason.strip() or len(reason) > 120:
         raise BadInput("Say in a few words why the strike is thrown out.")
     rows = Strike.objects.for_gym(gym).filter(id__in=ids)
     if rows.count() != len(set(ids)):
         raise BadInput("One of these strikes is not in this gym.")
-    return rows.filter(excluded_reason="").update(excluded_reason=reason.strip(), excluded_at=timezone.now(),
-                                                  excluded_by=by)
+    return rows.filter(excluded_reason="").update(
+        excluded_reason=reason.strip(), excluded_at=timezone.now(), excluded_by=by
+    )
 
 
 @transaction.atomic
@@ -60,8 +72,11 @@ class ForceCurve:
 
 def force_curves(gym: Gym, ids: list[int]) -> list[ForceCurve]:
     """Force over time of up to twelve strikes of one recording, from its raw samples."""
-    strikes = list(Strike.objects.for_gym(gym).filter(id__in=ids[:12])
-                   .select_related("recording", "recording__bag_version", "recording__student"))
+    strikes = list(
+        Strike.objects.for_gym(gym)
+        .filter(id__in=ids[:12])
+        .select_related("recording", "recording__bag_version", "recording__student")
+    )
     out = []
     for strike in strikes:
         recording = strike.recording
@@ -77,16 +92,28 @@ def _curve(strike: Strike, recording: Recording) -> Curve:
     low = int((strike.contact_s - CURVE_BEFORE_S) * recording.rate_hz)
     high = int((strike.contact_s + CURVE_AFTER_S) * recording.rate_hz)
     # twelve strikes at most: a query for each is bounded
-    rows = [c for c in Chunk.objects.filter(recording=recording, unit="bag", first_sample__lte=high)
-            .only("first_sample", "samples", "parquet", "rate_hz", "full_scale").order_by("-first_sample")[:3]
-            if c.first_sample + c.samples > low]
+    rows = [
+        c
+        for c in Chunk.objects.filter(recording=recording, unit="bag", first_sample__lte=high)
+        .only("first_sample", "samples", "parquet", "rate_hz", "full_scale")
+        .order_by("-first_sample")[:3]
+        if c.first_sample + c.samples > low
+    ]
     rows.reverse()
     if not rows:
         raise BadInput("The raw samples of this strike have expired: its curve can't be drawn again.")
     unit = unpack([bytes(r.parquet) for r in rows], "bag", rows[0].rate_hz, rows[0].full_scale)
     before, after = _neighbours(strike)
-    return curve(unit, rows[0].first_sample, strike.contact_s, mounting_of(recording), recording.bag_version.to_core(),
-                 before, after, strike.impulse_n_s)
+    return curve(
+        unit,
+        rows[0].first_sample,
+        strike.contact_s,
+        mounting_of(recording),
+        recording.bag_version.to_core(),
+        before,
+        after,
+        strike.impulse_n_s,
+    )
 
 
 def _neighbours(strike: Strike) -> tuple[float, float]:

@@ -6,91 +6,157 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('gym', '0001_initial'),
-        ('kit', '0001_initial'),
-        ('people', '0001_initial'),
+        ("gym", "0001_initial"),
+        ("kit", "0001_initial"),
+        ("people", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Upload',
+            name="Upload",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('file_name', models.CharField(max_length=255)),
-                ('size_bytes', models.BigIntegerField()),
-                ('state', models.CharField(choices=[('queued', 'Queued'), ('running', 'Running'), ('done', 'Done'), ('failed', 'Failed'), ('cancelled', 'Cancelled')], default='queued', max_length=10)),
-                ('stage', models.CharField(default='Waiting', max_length=120)),
-                ('progress', models.FloatField(default=0.0)),
-                ('message', models.TextField(default='')),
-                ('cancel_asked', models.BooleanField(default=False)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('ended_at', models.DateTimeField(null=True)),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='uploads', to='gym.gym')),
-                ('student', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='people.student')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("file_name", models.CharField(max_length=255)),
+                ("size_bytes", models.BigIntegerField()),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("queued", "Queued"),
+                            ("running", "Running"),
+                            ("done", "Done"),
+                            ("failed", "Failed"),
+                            ("cancelled", "Cancelled"),
+                        ],
+                        default="queued",
+                        max_length=10,
+                    ),
+                ),
+                ("stage", models.CharField(default="Waiting", max_length=120)),
+                ("progress", models.FloatField(default=0.0)),
+                ("message", models.TextField(default="")),
+                ("cancel_asked", models.BooleanField(default=False)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                ("ended_at", models.DateTimeField(null=True)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="uploads", to="gym.gym"
+                    ),
+                ),
+                (
+                    "student",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to="people.student"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-id'],
+                "ordering": ["-id"],
             },
         ),
         migrations.CreateModel(
-            name='Recording',
+            name="Recording",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('session', models.CharField(blank=True, max_length=60)),
-                ('task', models.CharField(max_length=120)),
-                ('run', models.CharField(blank=True, max_length=20)),
-                ('acquired_at', models.DateTimeField()),
-                ('length_s', models.FloatField()),
-                ('rate_hz', models.FloatField()),
-                ('checksum', models.CharField(max_length=64)),
-                ('analysis_version', models.CharField(max_length=20)),
-                ('body_mass_kg', models.FloatField(null=True)),
-                ('flags', models.JSONField(default=list)),
-                ('not_measured', models.JSONField(default=list)),
-                ('events', models.JSONField(default=list)),
-                ('units', models.JSONField(default=list)),
-                ('bursts', models.JSONField(default=list)),
-                ('mounting', models.JSONField(null=True)),
-                ('strike_count', models.IntegerField(default=0)),
-                ('bag_version', models.ForeignKey(null=True, on_delete=django.db.models.deletion.PROTECT, related_name='recordings', to='kit.bagversion')),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='recordings', to='gym.gym')),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='recordings', to='people.student')),
-                ('upload', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='recordings', to='capture.upload')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("session", models.CharField(blank=True, max_length=60)),
+                ("task", models.CharField(max_length=120)),
+                ("run", models.CharField(blank=True, max_length=20)),
+                ("acquired_at", models.DateTimeField()),
+                ("length_s", models.FloatField()),
+                ("rate_hz", models.FloatField()),
+                ("checksum", models.CharField(max_length=64)),
+                ("analysis_version", models.CharField(max_length=20)),
+                ("body_mass_kg", models.FloatField(null=True)),
+                ("flags", models.JSONField(default=list)),
+                ("not_measured", models.JSONField(default=list)),
+                ("events", models.JSONField(default=list)),
+                ("units", models.JSONField(default=list)),
+                ("bursts", models.JSONField(default=list)),
+                ("mounting", models.JSONField(null=True)),
+                ("strike_count", models.IntegerField(default=0)),
+                (
+                    "bag_version",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.PROTECT,
+                        related_name="recordings",
+                        to="kit.bagversion",
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="recordings", to="gym.gym"
+                    ),
+                ),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="recordings", to="people.student"
+                    ),
+                ),
+                (
+                    "upload",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="recordings",
+                        to="capture.upload",
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-acquired_at', '-id'],
+                "ordering": ["-acquired_at", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='Chunk',
+            name="Chunk",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('unit', models.CharField(max_length=40)),
-                ('first_sample', models.BigIntegerField()),
-                ('samples', models.IntegerField()),
-                ('full_scale', models.JSONField(default=dict)),
-                ('rate_hz', models.FloatField()),
-                ('sha256', models.CharField(max_length=64)),
-                ('parquet', models.BinaryField()),
-                ('recording', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='chunks', to='capture.recording')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("unit", models.CharField(max_length=40)),
+                ("first_sample", models.BigIntegerField()),
+                ("samples", models.IntegerField()),
+                ("full_scale", models.JSONField(default=dict)),
+                ("rate_hz", models.FloatField()),
+                ("sha256", models.CharField(max_length=64)),
+                ("parquet", models.BinaryField()),
+                (
+                    "recording",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="chunks", to="capture.recording"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['recording', 'unit', 'first_sample'],
-                'constraints': [models.UniqueConstraint(fields=('recording', 'unit', 'first_sample'), name='chunk_once'), models.CheckConstraint(condition=models.Q(('samples__gt', 0)), name='chunk_has_samples')],
+                "ordering": ["recording", "unit", "first_sample"],
+                "constraints": [
+                    models.UniqueConstraint(fields=("recording", "unit", "first_sample"), name="chunk_once"),
+                    models.CheckConstraint(condition=models.Q(("samples__gt", 0)), name="chunk_has_samples"),
+                ],
             },
         ),
         migrations.AddConstraint(
-            model_name='upload',
-            constraint=models.CheckConstraint(condition=models.Q(('progress__gte', 0), ('progress__lte', 1)), name='progress_is_a_share'),
+            model_name="upload",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("progress__gte", 0), ("progress__lte", 1)), name="progress_is_a_share"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='recording',
-            constraint=models.UniqueConstraint(fields=('gym', 'checksum'), name='recording_once_a_gym'),
+            model_name="recording",
+            constraint=models.UniqueConstraint(fields=("gym", "checksum"), name="recording_once_a_gym"),
         ),
     ]

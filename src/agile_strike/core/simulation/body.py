@@ -17,7 +17,9 @@ Vec = tuple[float, float, float]
 State = tuple[float, ...]
 
 SPIN_FRICTION_PER_S = 0.5  # a swivel's bearing stops a spinning bag in some seconds
-AIR_DAMPING_PER_S = 0.3
+AIR_DAMPING_PER_S = 0.02
+HOOK_DAMPING_PER_S = 0.4  # the chain rubs where it hangs: a drag on the bag's top
+SHACKLE_DAMPING_PER_S = 0.2  # straps rub where they meet the bag: a drag on its turning
 BASE_STIFFNESS_N_M_RAD = 900.0  # a weighted plastic base rocks back
 
 
@@ -90,7 +92,7 @@ class HangingBody:
         i_t, i_z = self.bag.inertia_across_kg_m2, self.bag.inertia_axial_kg_m2
         spin = dot(z, w)
         gyroscopic = scale(cross(w, z), -(i_z - i_t) * spin)
-        friction = add(scale(z, -SPIN_FRICTION_PER_S * i_z * spin), scale(w, -AIR_DAMPING_PER_S * i_t))
+        friction = add(scale(z, -SPIN_FRICTION_PER_S * i_z * spin), scale(w, -SHACKLE_DAMPING_PER_S * i_t))
         return add(add(cross(load.lever_m, load.force_n), gyroscopic), friction)
 
     def _on_chain(self, s: State, load: Load) -> tuple[Vec, Vec]:
@@ -103,10 +105,10 @@ class HangingBody:
         v_top = add(vel, cross(w, top))
         v_along = dot(v_top, up)
         v_across2 = dot(v_top, v_top) - v_along * v_along
-        free = (load.force_n[0] / mass - AIR_DAMPING_PER_S * vel[0],
-                load.force_n[1] / mass - AIR_DAMPING_PER_S * vel[1],
-                load.force_n[2] / mass - GRAVITY_M_S2 - AIR_DAMPING_PER_S * vel[2])
-        turn = self._turned_by(self._torque_free(s, load), z, i_t, i_z)
+        rub = scale(v_top, -HOOK_DAMPING_PER_S * mass)
+        pushed = add(add(load.force_n, rub), scale(vel, -AIR_DAMPING_PER_S * mass))
+        free = (pushed[0] / mass, pushed[1] / mass, pushed[2] / mass - GRAVITY_M_S2)
+        turn = self._turned_by(add(self._torque_free(s, load), cross(top, rub)), z, i_t, i_z)
         top_free = add(add(free, cross(turn, top)), cross(w, cross(w, top)))
         turn_per_n = self._turned_by(cross(top, up), z, i_t, i_z)
         yield_per_n = 1.0 / mass + dot(up, cross(turn_per_n, top))
@@ -119,8 +121,10 @@ class HangingBody:
         to_com = scale(z, -bag.pivot_above_com_m)
         i_p = bag.inertia_across_kg_m2 + bag.mass_kg * bag.pivot_above_com_m**2
         i_z = bag.inertia_axial_kg_m2
-        torque = add(self._torque_free(s, Load(load.force_n, add(to_com, load.lever_m))),
-                     cross(to_com, (0.0, 0.0, -bag.mass_kg * GRAVITY_M_S2)))
+        torque = add(
+            self._torque_free(s, Load(load.force_n, add(to_com, load.lever_m))),
+            cross(to_com, (0.0, 0.0, -bag.mass_kg * GRAVITY_M_S2)),
+        )
         if bag.mount == "standing":
             torque = add(torque, add(scale(cross(z, (0.0, 0.0, 1.0)), BASE_STIFFNESS_N_M_RAD), scale(w, -18.0)))
         turn = self._turned_by(torque, z, i_p, i_z)
@@ -138,8 +142,7 @@ class HangingBody:
         k2 = self.derivative(tuple(a + 0.5 * h * b for a, b in zip(s, k1, strict=True)), held)
         k3 = self.derivative(tuple(a + 0.5 * h * b for a, b in zip(s, k2, strict=True)), held)
         k4 = self.derivative(tuple(a + h * b for a, b in zip(s, k3, strict=True)), held)
-        moved = tuple(a + h / 6.0 * (p + 2 * q + 2 * r + t)
-                      for a, p, q, r, t in zip(s, k1, k2, k3, k4, strict=True))
+        moved = tuple(a + h / 6.0 * (p + 2 * q + 2 * r + t) for a, p, q, r, t in zip(s, k1, k2, k3, k4, strict=True))
         return self._on_manifold(moved)
 
     def _on_manifold(self, s: State) -> State:

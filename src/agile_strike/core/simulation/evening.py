@@ -122,7 +122,7 @@ class _Fist:
     def stiffness(self) -> float:
         s = self.strike
         dent = s.contact_ms * 1e-3 * s.speed_m_s / HERTZ_TIME
-        return 1.25 * s.mass_kg * s.speed_m_s**2 / dent**2.5
+        return float(1.25 * s.mass_kg * s.speed_m_s**2 / dent**2.5)
 
     def push(self, s: State, h: float) -> tuple[Load, float]:
         _, vel, _, _, w = parts(s)
@@ -138,8 +138,14 @@ class _Fist:
         return Load(scale(self.direction, force), lever), force
 
 
-def simulate_motion(bag: Bag, strikes: Sequence[Strike], bumps: Sequence[Bump], length_s: float,
-                    lean_rad: Vec = (0.0, 0.0, 0.0), chain_lean_rad: float = 0.0) -> Motion:
+def simulate_motion(
+    bag: Bag,
+    strikes: Sequence[Strike],
+    bumps: Sequence[Bump],
+    length_s: float,
+    lean_rad: Vec = (0.0, 0.0, 0.0),
+    chain_lean_rad: float = 0.0,
+) -> Motion:
     """Play an evening. Times are seconds from its start; the bag hangs still unless let go from a lean."""
     body = HangingBody(bag)
     state = body.at_rest(lean_rad, chain_lean_rad)
@@ -162,10 +168,17 @@ def simulate_motion(bag: Bag, strikes: Sequence[Strike], bumps: Sequence[Bump], 
                 fist = _meet(bag, state, event, now)
             elif event.kind != "tap":
                 bump, bump_s = event, now
-        elif fist is None and bump is None and _tilt(bag, state) > WILD_TILT and (
-                not todo or todo[0].time_s + late - now > STEADY_S) and (
-                fist_s is None or now - fist_s > 0.5):
-            bump, bump_s = Bump(now, "steady", 0.4 * bag.length_m), now  # the student checks a bag that swings too far
+        elif (
+            fist is None
+            and bump is None
+            and _tilt(bag, state) > WILD_TILT
+            and (not todo or todo[0].time_s + late - now > STEADY_S)
+            and (fist_s is None or now - fist_s > 0.5)
+        ):
+            bump, bump_s = (
+                Bump(now, "steady", 0.4 * bag.length_m),
+                now,
+            )  # the student checks a bag that swings too far
         step = CONTACT_STEP_S if fist else PUSH_STEP_S if bump else SWING_STEP_S
         if todo:
             step = min(step, max(todo[0].time_s + late - now, CONTACT_STEP_S))
@@ -215,11 +228,13 @@ def _close(bag: Bag, fist: _Fist) -> Struck:
     level = f[peak]
     above = np.flatnonzero(f >= 0.05 * level)
     first, last = above[0], above[-1]
-    truth.contact_s = float(np.interp(0.05 * level, f[max(first - 1, 0):first + 1], t[max(first - 1, 0):first + 1]))
+    truth.contact_s = float(np.interp(0.05 * level, f[max(first - 1, 0) : first + 1], t[max(first - 1, 0) : first + 1]))
     tail = slice(last, min(last + 2, len(f)))
     truth.end_s = float(np.interp(-0.05 * level, -f[tail], t[tail]))
     climb = f[: peak + 1]
-    truth.rise_ms = 1e3 * float(np.interp(0.9 * level, climb, t[: peak + 1]) - np.interp(0.1 * level, climb, t[: peak + 1]))
+    truth.rise_ms = 1e3 * float(
+        np.interp(0.9 * level, climb, t[: peak + 1]) - np.interp(0.1 * level, climb, t[: peak + 1])
+    )
     truth.impulse_n_s = float(f.sum() * CONTACT_STEP_S)
     truth.peak_force_n = float(level)
     truth.bearing_deg = math.degrees(strike.bearing_rad)
@@ -235,7 +250,9 @@ def _close(bag: Bag, fist: _Fist) -> Struck:
 def _plus(a: Load, b: Load) -> Load:
     if a is NO_LOAD:
         return b
-    return Load(add(a.force_n, b.force_n), b.lever_m if dot(b.force_n, b.force_n) > dot(a.force_n, a.force_n) else a.lever_m)
+    return Load(
+        add(a.force_n, b.force_n), b.lever_m if dot(b.force_n, b.force_n) > dot(a.force_n, a.force_n) else a.lever_m
+    )
 
 
 def _bump_length(bump: Bump) -> float:

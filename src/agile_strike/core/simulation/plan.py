@@ -5,12 +5,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from agile_strike.core.bag import Bag
+from agile_strike.core.bag import Bag, Mount
 from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
 from agile_strike.core.simulation.evening import BUMPS, Bump, Motion, Strike, Struck, simulate_motion
 from agile_strike.core.simulation.unit import Mess, sense
 
 GYRO_FULL_SCALE_RAD_S = 34.9
+ANYBODY = Participant("01", 70.0, 1.75, 30.0, "orthodox", "right")
+USUAL_MESS = Mess()
 REST_S = 12.0
 SETTLE_S = 3.0
 
@@ -38,19 +40,19 @@ class Evening:
 
     bag: Bag
     sets: tuple[SetPlan, ...]
-    participant: Participant = Participant("01", 70.0, 1.75, 30.0, "orthodox", "right")
+    participant: Participant = ANYBODY
     session: str = "01"
     task: str = "mixed"
     run: str = "01"
     acquired_at: str | None = None
     bumps: int = 6
-    mess: Mess = Mess()
+    mess: Mess = USUAL_MESS
     rate_hz: float = 1000.0
     accel_full_scale_m_s2: float = 32 * 9.80665
     mass_error_share: float = 0.005
     inertia_error_share: float = 0.02
     spread: float = 0.08  #: of a student's speed and mass from strike to strike
-    declared_mount: str | None = None  #: if the sidecar is to say another mount than the true one
+    declared_mount: Mount | None = None  #: if the sidecar is to say another mount than the true one
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,12 +70,27 @@ def simulate(evening: Evening, rng: np.random.Generator) -> Simulated:
         bag = replace(bag, inertia_cm_kg_m2=bag.inertia_across_kg_m2)
     strikes, bumps, spans, length = _schedule(evening, rng)
     motion = simulate_motion(bag, strikes, bumps, length, (0.03, 0.02, 0.0))
-    _, accel, gyro = sense(motion, bumps, evening.mess, evening.rate_hz, evening.accel_full_scale_m_s2,
-                           GYRO_FULL_SCALE_RAD_S, rng)
-    unit = UnitSignal("bag", evening.rate_hz, accel.astype(np.float32), gyro.astype(np.float32),
-                      evening.accel_full_scale_m_s2, GYRO_FULL_SCALE_RAD_S)
-    recording = Recording(evening.participant, evening.session, evening.task, evening.run, _declared(evening, bag, rng),
-                          {"bag": unit}, _events(evening, spans, motion), evening.acquired_at)
+    _, accel, gyro = sense(
+        motion, bumps, evening.mess, evening.rate_hz, evening.accel_full_scale_m_s2, GYRO_FULL_SCALE_RAD_S, rng
+    )
+    unit = UnitSignal(
+        "bag",
+        evening.rate_hz,
+        accel.astype(np.float32),
+        gyro.astype(np.float32),
+        evening.accel_full_scale_m_s2,
+        GYRO_FULL_SCALE_RAD_S,
+    )
+    recording = Recording(
+        evening.participant,
+        evening.session,
+        evening.task,
+        evening.run,
+        _declared(evening, bag, rng),
+        {"bag": unit},
+        _events(evening, spans, motion),
+        evening.acquired_at,
+    )
     return Simulated(recording, list(zip(strikes, motion.truths, strict=True)), bumps, bag)
 
 
@@ -85,12 +102,19 @@ def _declared(evening: Evening, bag: Bag, rng: np.random.Generator) -> Bag:
     mass = bag.mass_kg * (1.0 + evening.mass_error_share * rng.standard_normal())
     inertia = bag.inertia_cm_kg_m2 * (1.0 + evening.inertia_error_share * rng.standard_normal())
     mount = evening.declared_mount or bag.mount
-    return replace(bag, mount=mount, mass_kg=round(mass, 3), mass_sd_kg=round(evening.mass_error_share * mass, 3),  # type: ignore[arg-type]
-                   inertia_cm_kg_m2=round(inertia, 4))
+    return replace(
+        bag,
+        mount=mount,
+        mass_kg=round(mass, 3),
+        mass_sd_kg=round(evening.mass_error_share * mass, 3),
+        inertia_cm_kg_m2=round(inertia, 4),
+    )
 
 
-def _schedule(evening: Evening, rng: np.random.Generator,
-              ) -> tuple[list[Strike], list[Bump], list[tuple[int, int]], float]:
+def _schedule(
+    evening: Evening,
+    rng: np.random.Generator,
+) -> tuple[list[Strike], list[Bump], list[tuple[int, int]], float]:
     bag, now = evening.bag, SETTLE_S
     strikes: list[Strike] = []
     bumps: list[Bump] = []
@@ -109,8 +133,15 @@ def _schedule(evening: Evening, rng: np.random.Generator,
                 thrown += 1
             now += plan.gap_s * rng.uniform(0.85, 1.2)
             if evening.bumps and len(strikes) % every == 0 and len(bumps) < evening.bumps:
-                bumps.append(Bump(now, kinds[len(bumps) % len(kinds)], rng.uniform(0.2, 0.7) * bag.length_m,
-                                  rng.uniform(-math.pi, math.pi), 0.04 * rng.standard_normal()))
+                bumps.append(
+                    Bump(
+                        now,
+                        kinds[len(bumps) % len(kinds)],
+                        rng.uniform(0.2, 0.7) * bag.length_m,
+                        rng.uniform(-math.pi, math.pi),
+                        0.04 * rng.standard_normal(),
+                    )
+                )
                 now += 2.5
         spans.append((first, len(strikes) - 1))
         now += REST_S
@@ -120,11 +151,19 @@ def _schedule(evening: Evening, rng: np.random.Generator,
 def _strike(evening: Evening, plan: SetPlan, at: float, middle: float, band: float, rng: np.random.Generator) -> Strike:
     spread = evening.spread
     height = float(np.clip(middle + 0.5 * band * rng.standard_normal(), 0.05, evening.bag.length_m - 0.05))
-    return Strike(at, height, 0.022 * rng.standard_normal(), math.pi + 0.35 * rng.standard_normal(),
-                  plan.mass_kg * math.exp(spread * rng.standard_normal()),
-                  plan.speed_m_s * math.exp(spread * rng.standard_normal()),
-                  plan.contact_ms * math.exp(0.5 * spread * rng.standard_normal()),
-                  upward_share=0.04 * rng.standard_normal(), code=plan.code, limb=plan.limb, level=plan.level)
+    return Strike(
+        at,
+        height,
+        0.022 * rng.standard_normal(),
+        math.pi + 0.35 * rng.standard_normal(),
+        plan.mass_kg * math.exp(spread * rng.standard_normal()),
+        plan.speed_m_s * math.exp(spread * rng.standard_normal()),
+        plan.contact_ms * math.exp(0.5 * spread * rng.standard_normal()),
+        upward_share=0.04 * rng.standard_normal(),
+        code=plan.code,
+        limb=plan.limb,
+        level=plan.level,
+    )
 
 
 def _events(evening: Evening, spans: list[tuple[int, int]], motion: Motion) -> tuple[Event, ...]:
@@ -134,25 +173,3 @@ def _events(evening: Evening, spans: list[tuple[int, int]], motion: Motion) -> t
         pairs = f"level={plan.level}" + (f",{plan.extra}" if plan.extra else "")
         events.append(Event(round(start, 4), round(end - start, 4), "set", f"{plan.code};{plan.limb};{pairs}"))
     return tuple(events)
-
-
-def truth(simulated: Simulated) -> dict[str, object]:
-    """What is true of a simulated recording, as plain data."""
-    bag = simulated.true_bag
-    rows = []
-    for strike, struck in simulated.truths:
-        length = struck.end_s - struck.contact_s
-        rows.append({
-            "contact_s": struck.contact_s, "limb": strike.limb, "code": strike.code,
-            "measures": {
-                "contact_ms": 1e3 * length, "impulse_n_s": struck.impulse_n_s, "peak_force_n": struck.peak_force_n,
-                "rise_ms": struck.rise_ms, "push_index": struck.impulse_n_s / length / struck.peak_force_n,
-                "hit_below_top_m": strike.below_top_m, "off_centre_m": strike.off_centre_m,
-                "direction_deg": (struck.bearing_deg + 180.0) % 360.0 - 180.0, "bag_energy_j": struck.energy_j,
-            },
-        })
-    return {"participant": simulated.recording.participant.label, "session": simulated.recording.session,
-            "task": simulated.recording.task, "run": simulated.recording.run,
-            "bag": {"mount": bag.mount, "mass_kg": bag.mass_kg, "inertia_cm_kg_m2": bag.inertia_across_kg_m2},
-            "strikes": rows,
-            "bumps": [{"at_s": b.time_s, "kind": b.kind} for b in simulated.bumps]}

@@ -34,8 +34,15 @@ class Mess:
 CLEAN = Mess(0, 0, 95.0, 0.05, 0, 0, 0, 0)
 
 
-def sense(motion: Motion, bumps: list[Bump], mess: Mess, rate_hz: float, accel_full_scale: float,
-          gyro_full_scale: float, rng: np.random.Generator) -> tuple[Floats, Floats, Floats]:
+def sense(
+    motion: Motion,
+    bumps: list[Bump],
+    mess: Mess,
+    rate_hz: float,
+    accel_full_scale: float,
+    gyro_full_scale: float,
+    rng: np.random.Generator,
+) -> tuple[Floats, Floats, Floats]:
     """Sample the motion: times (n,) on the unit's clock, specific force (n, 3) m/s2 and rate (n, 3) rad/s.
 
     Missing samples are NaN. The clock runs `drift_ppm` fast.
@@ -79,7 +86,7 @@ def _ringing(motion: Motion, times_s: Floats, mess: Mess, rng: np.random.Generat
         turn = w * np.sqrt(1 - mess.ringing_damping**2) * CONTACT_STEP_S
         moved = lfilter([0.0, decay * np.sin(turn)], [1.0, -2 * decay * np.cos(turn), decay**2], force)
         moved = np.gradient(np.gradient(moved))  # the unit feels the shell's acceleration, not its dent
-        after = moved[len(truth.force_n):]
+        after = moved[len(truth.force_n) :]
         at = truth.times_s[0] + CONTACT_STEP_S * (0.5 + np.arange(len(force)))
         own = np.interp(at, motion.times_s, np.linalg.norm(motion.specific_force[:, :2], axis=1)).max()
         along = np.array([np.cos(np.radians(truth.bearing_deg)), np.sin(np.radians(truth.bearing_deg)), 0.0])

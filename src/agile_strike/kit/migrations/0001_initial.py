@@ -6,58 +6,84 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('gym', '0001_initial'),
+        ("gym", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Bag',
+            name="Bag",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='bags', to='gym.gym')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                (
+                    "gym",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="bags", to="gym.gym"),
+                ),
             ],
             options={
-                'ordering': ['name'],
+                "ordering": ["name"],
             },
         ),
         migrations.CreateModel(
-            name='BagVersion',
+            name="BagVersion",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('since', models.DateTimeField()),
-                ('mount', models.CharField(choices=[('swivel', 'Swivel'), ('fixed', 'Fixed'), ('standing', 'Standing'), ('wall', 'Wall'), ('held', 'Held')], max_length=10)),
-                ('mass_kg', models.FloatField()),
-                ('mass_sd_kg', models.FloatField(null=True)),
-                ('length_m', models.FloatField()),
-                ('diameter_m', models.FloatField()),
-                ('sensor_below_top_m', models.FloatField()),
-                ('pivot_to_top_m', models.FloatField(default=0.0)),
-                ('chain_m', models.FloatField(default=0.5)),
-                ('inertia_cm_kg_m2', models.FloatField(null=True)),
-                ('inertia_sd_kg_m2', models.FloatField(null=True)),
-                ('com_from_top_m', models.FloatField(null=True)),
-                ('level_bands_m', django.contrib.postgres.fields.ArrayField(base_field=models.FloatField(), null=True, size=2)),
-                ('bag', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='versions', to='kit.bag')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("since", models.DateTimeField()),
+                (
+                    "mount",
+                    models.CharField(
+                        choices=[
+                            ("swivel", "Swivel"),
+                            ("fixed", "Fixed"),
+                            ("standing", "Standing"),
+                            ("wall", "Wall"),
+                            ("held", "Held"),
+                        ],
+                        max_length=10,
+                    ),
+                ),
+                ("mass_kg", models.FloatField()),
+                ("mass_sd_kg", models.FloatField(null=True)),
+                ("length_m", models.FloatField()),
+                ("diameter_m", models.FloatField()),
+                ("sensor_below_top_m", models.FloatField()),
+                ("pivot_to_top_m", models.FloatField(default=0.0)),
+                ("chain_m", models.FloatField(default=0.5)),
+                ("inertia_cm_kg_m2", models.FloatField(null=True)),
+                ("inertia_sd_kg_m2", models.FloatField(null=True)),
+                ("com_from_top_m", models.FloatField(null=True)),
+                (
+                    "level_bands_m",
+                    django.contrib.postgres.fields.ArrayField(base_field=models.FloatField(), null=True, size=2),
+                ),
+                (
+                    "bag",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="versions", to="kit.bag"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-since', '-id'],
+                "ordering": ["-since", "-id"],
             },
         ),
         migrations.AddConstraint(
-            model_name='bag',
-            constraint=models.UniqueConstraint(fields=('gym', 'name'), name='bag_name_once_a_gym'),
+            model_name="bag",
+            constraint=models.UniqueConstraint(fields=("gym", "name"), name="bag_name_once_a_gym"),
         ),
         migrations.AddConstraint(
-            model_name='bagversion',
-            constraint=models.CheckConstraint(condition=models.Q(('mass_kg__gte', 1), ('mass_kg__lte', 400)), name='mass_of_a_bag'),
+            model_name="bagversion",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("mass_kg__gte", 1), ("mass_kg__lte", 400)), name="mass_of_a_bag"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='bagversion',
-            constraint=models.CheckConstraint(condition=models.Q(('sensor_below_top_m__lte', models.F('length_m'))), name='unit_is_on_the_bag'),
+            model_name="bagversion",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("sensor_below_top_m__lte", models.F("length_m"))), name="unit_is_on_the_bag"
+            ),
         ),
     ]

@@ -5,75 +5,111 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('gym', '0001_initial'),
+        ("gym", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Student',
+            name="Student",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('label', models.CharField(help_text='participant label in data sets: letters and digits', max_length=40)),
-                ('stance', models.CharField(choices=[('orthodox', 'Orthodox'), ('southpaw', 'Southpaw')], max_length=10)),
-                ('birth_date', models.DateField(blank=True, null=True)),
-                ('consent', models.CharField(choices=[('not_needed', 'Not Needed'), ('kept', 'Kept'), ('missing', 'Missing')], default='not_needed', max_length=12)),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='students', to='gym.gym')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                (
+                    "label",
+                    models.CharField(help_text="participant label in data sets: letters and digits", max_length=40),
+                ),
+                (
+                    "stance",
+                    models.CharField(choices=[("orthodox", "Orthodox"), ("southpaw", "Southpaw")], max_length=10),
+                ),
+                ("birth_date", models.DateField(blank=True, null=True)),
+                (
+                    "consent",
+                    models.CharField(
+                        choices=[("not_needed", "Not Needed"), ("kept", "Kept"), ("missing", "Missing")],
+                        default="not_needed",
+                        max_length=12,
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="students", to="gym.gym"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['name'],
+                "ordering": ["name"],
             },
         ),
         migrations.CreateModel(
-            name='StanceChange',
+            name="StanceChange",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('since', models.DateField()),
-                ('stance', models.CharField(choices=[('orthodox', 'Orthodox'), ('southpaw', 'Southpaw')], max_length=10)),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='stances', to='people.student')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("since", models.DateField()),
+                (
+                    "stance",
+                    models.CharField(choices=[("orthodox", "Orthodox"), ("southpaw", "Southpaw")], max_length=10),
+                ),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="stances", to="people.student"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-since'],
+                "ordering": ["-since"],
             },
         ),
         migrations.CreateModel(
-            name='BodyMass',
+            name="BodyMass",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('measured_on', models.DateField()),
-                ('mass_kg', models.FloatField()),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='masses', to='people.student')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("measured_on", models.DateField()),
+                ("mass_kg", models.FloatField()),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="masses", to="people.student"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['measured_on'],
+                "ordering": ["measured_on"],
             },
         ),
         migrations.AddConstraint(
-            model_name='student',
-            constraint=models.UniqueConstraint(fields=('gym', 'label'), name='student_label_once_a_gym'),
+            model_name="student",
+            constraint=models.UniqueConstraint(fields=("gym", "label"), name="student_label_once_a_gym"),
         ),
         migrations.AddConstraint(
-            model_name='student',
-            constraint=models.CheckConstraint(condition=models.Q(('label__regex', '^[A-Za-z0-9]+$')), name='student_label_is_a_label'),
+            model_name="student",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("label__regex", "^[A-Za-z0-9]+$")), name="student_label_is_a_label"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='student',
-            constraint=models.CheckConstraint(condition=models.Q(('name', ''), _negated=True), name='student_has_a_name'),
+            model_name="student",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("name", ""), _negated=True), name="student_has_a_name"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='stancechange',
-            constraint=models.UniqueConstraint(fields=('student', 'since'), name='one_stance_a_day'),
+            model_name="stancechange",
+            constraint=models.UniqueConstraint(fields=("student", "since"), name="one_stance_a_day"),
         ),
         migrations.AddConstraint(
-            model_name='bodymass',
-            constraint=models.UniqueConstraint(fields=('student', 'measured_on'), name='one_mass_a_day'),
+            model_name="bodymass",
+            constraint=models.UniqueConstraint(fields=("student", "measured_on"), name="one_mass_a_day"),
         ),
         migrations.AddConstraint(
-            model_name='bodymass',
-            constraint=models.CheckConstraint(condition=models.Q(('mass_kg__gte', 15), ('mass_kg__lte', 300)), name='mass_of_a_person'),
+            model_name="bodymass",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("mass_kg__gte", 15), ("mass_kg__lte", 300)), name="mass_of_a_person"
+            ),
         ),
     ]

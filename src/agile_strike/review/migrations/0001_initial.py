@@ -7,54 +7,102 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('capture', '0001_initial'),
+        ("capture", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Strike',
+            name="Strike",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.IntegerField(help_text="1 is the recording's first")),
-                ('contact_s', models.FloatField()),
-                ('limb', models.CharField(choices=[('left_hand', 'Left Hand'), ('right_hand', 'Right Hand'), ('left_elbow', 'Left Elbow'), ('right_elbow', 'Right Elbow'), ('left_knee', 'Left Knee'), ('right_knee', 'Right Knee'), ('left_foot', 'Left Foot'), ('right_foot', 'Right Foot'), ('unknown', 'Unknown')], default='unknown', max_length=12)),
-                ('level', models.CharField(blank=True, max_length=6)),
-                ('planned', models.CharField(blank=True, max_length=200)),
-                ('flags', django.contrib.postgres.fields.ArrayField(base_field=models.CharField(max_length=40), default=list, size=None)),
-                ('analysis_version', models.CharField(max_length=20)),
-                ('excluded_reason', models.CharField(blank=True, max_length=120)),
-                ('excluded_at', models.DateTimeField(null=True)),
-                ('peak_force_n', models.FloatField(null=True)),
-                ('peak_force_n_sd', models.FloatField(null=True)),
-                ('impulse_n_s', models.FloatField(null=True)),
-                ('impulse_n_s_sd', models.FloatField(null=True)),
-                ('contact_ms', models.FloatField(null=True)),
-                ('contact_ms_sd', models.FloatField(null=True)),
-                ('rise_ms', models.FloatField(null=True)),
-                ('rise_ms_sd', models.FloatField(null=True)),
-                ('push_index', models.FloatField(null=True)),
-                ('push_index_sd', models.FloatField(null=True)),
-                ('hit_below_top_m', models.FloatField(null=True)),
-                ('hit_below_top_m_sd', models.FloatField(null=True)),
-                ('off_centre_m', models.FloatField(null=True)),
-                ('off_centre_m_sd', models.FloatField(null=True)),
-                ('direction_deg', models.FloatField(null=True)),
-                ('direction_deg_sd', models.FloatField(null=True)),
-                ('bag_energy_j', models.FloatField(null=True)),
-                ('bag_energy_j_sd', models.FloatField(null=True)),
-                ('gap_ms', models.FloatField(null=True)),
-                ('gap_ms_sd', models.FloatField(null=True)),
-                ('excluded_by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('recording', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='strikes', to='capture.recording')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("number", models.IntegerField(help_text="1 is the recording's first")),
+                ("contact_s", models.FloatField()),
+                (
+                    "limb",
+                    models.CharField(
+                        choices=[
+                            ("left_hand", "Left Hand"),
+                            ("right_hand", "Right Hand"),
+                            ("left_elbow", "Left Elbow"),
+                            ("right_elbow", "Right Elbow"),
+                            ("left_knee", "Left Knee"),
+                            ("right_knee", "Right Knee"),
+                            ("left_foot", "Left Foot"),
+                            ("right_foot", "Right Foot"),
+                            ("unknown", "Unknown"),
+                        ],
+                        default="unknown",
+                        max_length=12,
+                    ),
+                ),
+                ("level", models.CharField(blank=True, max_length=6)),
+                ("planned", models.CharField(blank=True, max_length=200)),
+                (
+                    "flags",
+                    django.contrib.postgres.fields.ArrayField(
+                        base_field=models.CharField(max_length=40), default=list, size=None
+                    ),
+                ),
+                ("analysis_version", models.CharField(max_length=20)),
+                ("excluded_reason", models.CharField(blank=True, max_length=120)),
+                ("excluded_at", models.DateTimeField(null=True)),
+                ("peak_force_n", models.FloatField(null=True)),
+                ("peak_force_n_sd", models.FloatField(null=True)),
+                ("impulse_n_s", models.FloatField(null=True)),
+                ("impulse_n_s_sd", models.FloatField(null=True)),
+                ("contact_ms", models.FloatField(null=True)),
+                ("contact_ms_sd", models.FloatField(null=True)),
+                ("rise_ms", models.FloatField(null=True)),
+                ("rise_ms_sd", models.FloatField(null=True)),
+                ("push_index", models.FloatField(null=True)),
+                ("push_index_sd", models.FloatField(null=True)),
+                ("hit_below_top_m", models.FloatField(null=True)),
+                ("hit_below_top_m_sd", models.FloatField(null=True)),
+                ("off_centre_m", models.FloatField(null=True)),
+                ("off_centre_m_sd", models.FloatField(null=True)),
+                ("direction_deg", models.FloatField(null=True)),
+                ("direction_deg_sd", models.FloatField(null=True)),
+                ("bag_energy_j", models.FloatField(null=True)),
+                ("bag_energy_j_sd", models.FloatField(null=True)),
+                ("gap_ms", models.FloatField(null=True)),
+                ("gap_ms_sd", models.FloatField(null=True)),
+                (
+                    "excluded_by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "recording",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="strikes", to="capture.recording"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['recording', 'number'],
-                'constraints': [models.UniqueConstraint(fields=('recording', 'number'), name='strike_number_once'), models.CheckConstraint(condition=models.Q(('impulse_n_s__isnull', True), ('impulse_n_s__gt', 0), _connector='OR'), name='impulse_is_positive'), models.CheckConstraint(condition=models.Q(models.Q(('excluded_at__isnull', True), ('excluded_reason', '')), models.Q(models.Q(('excluded_reason', ''), _negated=True), ('excluded_at__isnull', False)), _connector='OR'), name='excluded_with_a_reason')],
+                "ordering": ["recording", "number"],
+                "constraints": [
+                    models.UniqueConstraint(fields=("recording", "number"), name="strike_number_once"),
+                    models.CheckConstraint(
+                        condition=models.Q(("impulse_n_s__isnull", True), ("impulse_n_s__gt", 0), _connector="OR"),
+                        name="impulse_is_positive",
+                    ),
+                    models.CheckConstraint(
+                        condition=models.Q(
+                            models.Q(("excluded_at__isnull", True), ("excluded_reason", "")),
+                            models.Q(models.Q(("excluded_reason", ""), _negated=True), ("excluded_at__isnull", False)),
+                            _connector="OR",
+                        ),
+                        name="excluded_with_a_reason",
+                    ),
+                ],
             },
         ),
     ]

@@ -13,8 +13,9 @@ class Command(BaseCommand):
     requires_system_checks: list[str] = []
 
     def handle(self, *args: Any, **options: Any) -> None:
-        d = settings.DATABASES["default"]
-        with psycopg.connect(host=d["HOST"], port=d["PORT"], user=d["USER"], password=d["PASSWORD"], dbname="postgres",
-                             autocommit=True) as server:
+        d: dict[str, Any] = settings.DATABASES["default"]
+        with psycopg.connect(
+            host=d["HOST"], port=d["PORT"], user=d["USER"], password=d["PASSWORD"], dbname="postgres", autocommit=True
+        ) as server:
             if server.execute("SELECT 1 FROM pg_database WHERE datname = %s", [d["NAME"]]).fetchone() is None:
                 server.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(str(d["NAME"]))))

@@ -22,5 +22,10 @@ class Command(BaseCommand):
         async with worker_app.open_async():
             for job in await worker_app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
                 await worker_app.job_manager.retry_job(job)
-            await worker_app.run_worker_async(queues=["import"], concurrency=1, fetch_job_polling_interval=POLL_S,
-                                              update_heartbeat_interval=5.0, stalled_worker_timeout=STALLED_AFTER_S)
+            await worker_app.run_worker_async(
+                queues=["import"],
+                concurrency=1,
+                fetch_job_polling_interval=POLL_S,
+                update_heartbeat_interval=5.0,
+                stalled_worker_timeout=STALLED_AFTER_S,
+            )

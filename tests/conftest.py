@@ -1,0 +1,29 @@
+"""Worlds shared by the tests."""
+
+import pytest
+from makers import Played, evening, play
+
+from agile_strike.core.simulation.unit import CLEAN
+
+
+@pytest.fixture(scope="session")
+def messy() -> Played:
+    """A swinging bag, singles and bursts, every kind of bump, and a unit as bad as real ones."""
+    return play(evening(strikes=30, bumps=10), evening(strikes=30, burst=3, bumps=10, kg=36.0, length=1.0), seed=3)
+
+
+@pytest.fixture(scope="session")
+def clean() -> Played:
+    """A quiet bag and a perfect unit."""
+    return play(evening(strikes=8, bumps=0, mess=CLEAN, errors=False), seed=5)
+
+
+@pytest.fixture(scope="session")
+def clipped() -> Played:
+    """A unit that ends at 8 g on hits of 10 g and more."""
+    return play(evening(strikes=30, bumps=2, full_scale_g=8.0, speed=8.0), seed=4)
+
+
+@pytest.fixture(scope="session")
+def fixed() -> Played:
+    return play(evening(strikes=16, bumps=2, mount="fixed"), seed=6)
