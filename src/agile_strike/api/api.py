@@ -8,7 +8,7 @@ from django.db.models import Count, Max, Prefetch
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from django.utils import timezone
-from ninja import File, NinjaAPI, Query
+from ninja import File, NinjaAPI, Query, Status
 from ninja.errors import HttpError, ValidationError
 from ninja.files import UploadedFile
 from ninja.security import django_auth
@@ -80,18 +80,17 @@ def session(request: HttpRequest) -> s.Session:
 def sign_in(request: HttpRequest, credentials: s.Credentials) -> Any:
     user = authenticate(request, username=credentials.user, password=credentials.password)
     if user is None:
-        return 401, s.Problem(
-            message="That name and password do not match. After eight tries it locks for a quarter of an hour."
-        )
+        said = "That name and password do not match. After eight tries it locks for a quarter of an hour."
+        return Status(401, s.Problem(message=said))
     login(request, user)
     get_token(request)
-    return 200, _me(request)
+    return Status(200, _me(request))
 
 
 @api.delete("/session", response={204: None})
-def sign_out(request: HttpRequest) -> tuple[int, None]:
+def sign_out(request: HttpRequest) -> Any:
     logout(request)
-    return 204, None
+    return Status(204, None)
 
 
 @api.get("/measures", response=s.Registry)
@@ -155,7 +154,7 @@ def add_student(request: HttpRequest, student: s.StudentIn) -> Any:
     row = people.add_student(
         gym(request), student.name, student.stance, student.birth_date, student.mass_kg, timezone.now().date()
     )
-    return 201, _student(_students(request).get(pk=row.pk))
+    return Status(201, _student(_students(request).get(pk=row.pk)))
 
 
 @api.get("/students/{student_id}", response=s.StudentPage)
@@ -263,7 +262,7 @@ def upload(request: HttpRequest, file: File[UploadedFile], student_id: Query[int
     row = intake.receive(
         gym(request), owner, cast(User, request.user), file.name or "upload", file.size or 0, cast(IO[bytes], file.file)
     )
-    return 201, _upload(row)
+    return Status(201, _upload(row))
 
 
 @api.get("/uploads", response=list[s.UploadOut])
