@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useExclusion, useMe, useRecording, useRecordings, useRegistry, useStrikes } from "../api/queries";
@@ -66,11 +66,22 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
   const [helping, setHelping] = useState(false);
   const [undo, setUndo] = useState<Undoable | null>(null);
   const rows = useMemo(() => rowsOf(strikes, view), [strikes, view]);
+  // keys come faster than the address changes: the page knows the strike first, the address follows
+  const [number, setNumber] = useState(view.strike);
   const chosen = useMemo(() => {
-    const at = strikes.number.indexOf(view.strike ?? -1);
+    const at = strikes.number.indexOf(number ?? -1);
     return at >= 0 ? at : (rows[0] ?? -1);
-  }, [strikes, view.strike, rows]);
-  const choose = useCallback((i: number) => change({ strike: strikes.number[i] }), [change, strikes]);
+  }, [strikes, number, rows]);
+  const latest = useRef(chosen);
+  latest.current = chosen;
+  const choose = useCallback(
+    (i: number) => {
+      latest.current = i;
+      setNumber(strikes.number[i]);
+      change({ strike: strikes.number[i] });
+    },
+    [change, strikes],
+  );
 
   const setExcluded = useCallback(
     (i: number, reason: string | null) => {
@@ -97,7 +108,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
       } else if (e.ctrlKey || e.metaKey) return;
       else if (e.key === "?") setHelping(true);
       else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
-        const at = rows.indexOf(chosen);
+        const at = rows.indexOf(latest.current);
         const next = rows[Math.min(rows.length - 1, Math.max(0, at + (e.key === "ArrowDown" ? 1 : -1)))];
         if (next !== undefined) choose(next);
         e.preventDefault();

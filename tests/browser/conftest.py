@@ -1,0 +1,120 @@
+"""The whole application, running: a database of its own, the web server and a worker, and the demo gym in it."""
+
+import os
+import secrets
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+from playwright.sync_api import Page
+
+PROJECT = Path(__file__).resolve().parents[2]
+CHROMIUM = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking
+--disable-component-update --disable-sync""".split()
+READY_S = 30
+
+
+@dataclass
+class App:
+    url: str
+    environment: dict[str, str]
+    worker: subprocess.Popen[bytes]
+
+    def start_worker(self) -> None:
+        self.worker = subprocess.Popen([sys.executable, "manage.py", "run_worker"], cwd=PROJECT, env=self.environment)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": CHROMIUM}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture(scope="session")
+def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
+    name = f"browser_{secrets.token_hex(4)}"
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    environment = {
+        **os.environ,
+        "AGILE_STRIKE_DB_NAME": name,
+        "DJANGO_SETTINGS_MODULE": "agile_strike.config.settings",
+        "AGILE_STRIKE_VAR": str(tmp_path_factory.mktemp("var")),
+        "AGILE_STRIKE_SECRET": secrets.token_hex(20),
+        "PYTHONPATH": str(PROJECT / "src"),
+    }
+    for command in ("make_database", "migrate", "load_demo"):
+        subprocess.run(
+            [sys.executable, "manage.py", command], cwd=PROJECT, env=environment, check=True, capture_output=True
+        )
+    server = subprocess.Popen(
+        [
+            sys.executable,
+            "-m",
+            "uvicorn",
+            "agile_strike.config.asgi:application",
+            "--port",
+            str(port),
+            "--log-level",
+            "warning",
+            "--timeout-graceful-shutdown",
+            "2",
+        ],
+        cwd=PROJECT,
+        env=environment,
+    )
+    running = App(f"http://127.0.0.1:{port}", environment, server)
+    running.start_worker()
+    try:
+        _wait_for(port)
+        yield running
+    finally:
+        for process in (server, running.worker):
+            process.terminate()
+            process.wait(20)
+        with psycopg.connect(
+            host="127.0.0.1",
+            port=os.environ["AGILE_STRIKE_DB_PORT"],
+            user="app",
+            dbname="postgres",
+            password=os.environ["AGILE_STRIKE_DB_PASSWORD"],
+            autocommit=True,
+        ) as db:
+            db.execute(f"DROP DATABASE {name} WITH (FORCE)")  # type: ignore[arg-type]
+
+
+def _wait_for(port: int) -> None:
+    until = time.monotonic() + READY_S
+    while time.monotonic() < until:
+        with socket.socket() as s:
+            if s.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        time.sleep(0.05)
+    raise TimeoutError("the web server did not start")
+
+
+@pytest.fixture
+def coach(app: App, page: Page) -> Iterator[Page]:
+    """A page signed in as the demo coach; anything the browser complains of fails the test."""
+    complaints: list[str] = []
+    page.on("console", lambda m: complaints.append(m.text) if m.type in ("error", "warning") else None)
+    page.on("pageerror", lambda e: complaints.append(str(e)))
+    page.goto(app.url)
+    page.get_by_label("Name").fill("ottoline")
+    page.get_by_label("Password").fill("boathouse")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Students").wait_for()
+    yield page
+    assert complaints == []

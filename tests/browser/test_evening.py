@@ -1,0 +1,155 @@
+"""A coach's first evening, with mouse and keyboard."""
+
+import csv
+import io
+import re
+import zipfile
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from conftest import App  # the browser folder's own
+from makers import Played, data_set
+from playwright.sync_api import Page, expect
+
+AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js"
+
+
+@pytest.fixture(scope="session")
+def evening_file(clean: Played, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    recording = replace(clean.simulated[0].recording, session="77")
+    folder = data_set(tmp_path_factory.mktemp("browser") / "evening", recording)
+    target = folder.with_suffix(".zip")
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
+        for file in sorted(folder.rglob("*")):
+            archive.write(file, file.relative_to(folder))
+    return target
+
+
+def open_reading(coach: Page, student: str = "Maren Aalto") -> None:
+    coach.get_by_label("Student").select_option(student)
+    coach.get_by_role("link", name="Read", exact=True).first.click()
+    expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
+
+
+def no_barriers(page: Page) -> None:
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+    assert [(v["id"], v["nodes"][0]["html"][:120]) for v in found["violations"]] == []
+
+
+def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> None:
+    coach.get_by_label("Student").select_option("Sunniva Roe")
+    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_label("Choose a zip file").set_input_files(evening_file)
+    coach.get_by_role("link", name="Read it").click(timeout=30_000)
+    expect(coach.get_by_text("strike 1 of 8", exact=False)).to_be_visible()
+    expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
+    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_label("Choose a zip file").set_input_files(evening_file)
+    expect(coach.get_by_text("1 recording was here already: nothing added.")).to_be_visible(timeout=30_000)
+
+
+def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
+    bad = tmp_path / "holiday.zip"
+    bad.write_text("no zip at all")
+    coach.get_by_label("Student").select_option("Kofi Andrade")
+    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_label("Choose a zip file").set_input_files(bad)
+    expect(coach.get_by_role("alert")).to_contain_text(
+        "holiday.zip: this is neither a folder nor a zip file", timeout=30_000
+    )
+
+
+def test_a_killed_worker_loses_nothing(app: App, coach: Page, evening_file: Path, tmp_path: Path) -> None:
+    again = tmp_path / "later.zip"
+    with zipfile.ZipFile(evening_file) as old, zipfile.ZipFile(again, "w", zipfile.ZIP_DEFLATED) as new:
+        for entry in old.infolist():
+            new.writestr(entry.filename.replace("ses-77", "ses-78"), old.read(entry).replace(b"ses-77", b"ses-78"))
+    app.worker.kill()
+    app.worker.wait()
+    coach.get_by_label("Student").select_option("Idris Bellamy")
+    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_label("Choose a zip file").set_input_files(again)
+    expect(coach.get_by_text("Waiting")).to_be_visible()
+    app.start_worker()
+    expect(coach.get_by_text("8 strikes in 1 recording.")).to_be_visible(timeout=30_000)
+
+
+def test_the_keyboard_moves_through_the_strikes_and_the_address_follows(coach: Page) -> None:
+    open_reading(coach)
+    for _ in range(3):
+        coach.keyboard.press("ArrowDown")
+    expect(coach.get_by_text(re.compile(r"strike 4 of \d+"))).to_be_visible()
+    expect(coach).to_have_url(re.compile("strike=4"))
+    coach.reload()
+    expect(coach.get_by_text(re.compile(r"strike 4 of \d+"))).to_be_visible()
+
+
+def test_a_strike_is_thrown_out_and_the_undo_takes_it_back(coach: Page) -> None:
+    open_reading(coach, "Kofi Andrade")
+    coach.keyboard.press("x")
+    coach.get_by_role("button", name="glancing").click()
+    expect(coach.get_by_text("Thrown out: glancing", exact=True)).to_be_visible()
+    coach.reload()
+    expect(coach.get_by_text("Thrown out: glancing", exact=True)).to_be_visible()
+    coach.get_by_role("button", name="Take back").click()
+    expect(coach.get_by_text("counts again.")).to_be_visible()
+    coach.get_by_role("button", name="Undo").click()
+    expect(coach.get_by_text("Thrown out: glancing", exact=True)).to_be_visible()
+    coach.keyboard.press("x")
+    expect(coach.get_by_text("Thrown out: glancing", exact=True)).to_be_hidden()
+
+
+def test_sorting_and_filtering_the_table(coach: Page) -> None:
+    open_reading(coach, "Idris Bellamy")
+    coach.get_by_role("columnheader", name="Peak force").get_by_role("button").click()
+    column = coach.get_by_role("row").locator("[role=gridcell]:nth-child(3)")
+    shown = [int(t.replace(",", "")) for t in column.all_inner_texts()]
+    assert shown == sorted(shown, reverse=True)
+    coach.get_by_label("Limb").select_option("left foot")
+    limbs = coach.get_by_role("row").locator("[role=gridcell]:nth-child(2)")
+    expect(limbs.filter(has_not_text="left foot")).to_have_count(0)
+    expect(limbs).to_have_count(6)
+
+
+def test_a_figure_opens_to_what_it_means_and_its_doubt(coach: Page) -> None:
+    open_reading(coach)
+    coach.get_by_role("button", name="Impulse").last.click()
+    expect(coach.get_by_text("Noise and slap do not add to it.", exact=False)).to_be_visible()
+    expect(coach.get_by_text("in 19 of 20 strikes", exact=False)).to_be_visible()
+
+
+def test_the_exported_figures_are_those_on_the_screen(coach: Page) -> None:
+    open_reading(coach)
+    with coach.expect_download() as download:
+        coach.get_by_role("link", name="CSV").click()
+    rows = list(csv.DictReader(io.StringIO(download.value.path().read_text())))
+    first = coach.get_by_role("row").nth(1).locator("[role=gridcell]")
+    assert first.nth(2).inner_text() == f"{round(float(rows[0]['peak_force_n']) / 10) * 10:,}"
+    assert first.nth(3).inner_text() == f"{float(rows[0]['impulse_n_s']):.1f}"
+
+
+def test_every_screen_is_open_to_all(coach: Page) -> None:
+    no_barriers(coach)
+    open_reading(coach)
+    no_barriers(coach)
+    for link in ("Measure", "Kit"):
+        coach.get_by_role("link", name=link, exact=True).click()
+        coach.wait_for_load_state("networkidle")
+        no_barriers(coach)
+    coach.get_by_role("link", name="Students", exact=True).click()
+    coach.get_by_role("link", name="Maren Aalto").click()
+    coach.get_by_role("heading", name="Body mass").wait_for()
+    no_barriers(coach)
+    coach.evaluate("document.documentElement.dataset.theme = 'dark'")
+    no_barriers(coach)
+
+
+def test_a_bag_is_changed_and_the_cost_of_its_doubt_follows(coach: Page) -> None:
+    coach.get_by_role("link", name="Kit", exact=True).click()
+    coach.get_by_role("button", name="Change").first.click()
+    coach.get_by_label("Mass is good to").fill("1")
+    coach.get_by_role("button", name="Save as a new version").click()
+    expect(coach.get_by_text("±96 N")).to_be_visible()
+    expect(coach.get_by_text("2 versions")).to_be_visible()
