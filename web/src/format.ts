@@ -53,7 +53,7 @@ const LIMBS: Record<string, string> = { hand: "hand", elbow: "elbow", knee: "kne
 
 export function limbName(limb: string): string {
   const [side, part] = limb.split("_");
-  return part && LIMBS[part] ? `${side} ${LIMBS[part]}` : "limb not known";
+  return part && LIMBS[part] ? `${side} ${LIMBS[part]}` : "not known";
 }
 
 /** `code;limb;key=level,...` of a planned set, in words. */

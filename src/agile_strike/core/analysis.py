@@ -34,7 +34,7 @@ CONTACT_BUSY_S = (0.06, 0.07)
 
 #: doubt of time landmarks, from simulated contacts with 6 % ringing, seconds at 1 kHz
 EDGE_SD_S = 0.0001
-LENGTH_SD_SHARE, LENGTH_SD_S = 0.028, 0.0003
+LENGTH_SD_SHARE, LENGTH_SD_S = 0.02, 0.0002
 RISE_SD_S = 0.0002
 RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
 PEAK_SD_SHARE = 0.036  # ringing under the peak; the impulse's doubt comes on top

@@ -17,7 +17,6 @@ DEFAULT_CHAIN_M = 0.5
 MASS_SD_SHARE_UNSTATED = 0.02  # a bag weighed on a bathroom scale, straps and all
 INERTIA_SD_SHARE_TIMED = 0.02  # timed free swing
 INERTIA_SD_SHARE_CYLINDER = 0.08  # filling settles: real bags differ from a uniform cylinder by about this
-AXIAL_INERTIA_SD_SHARE = 0.06  # a loose core or a soft shell; nobody times a bag's spin
 SENSOR_PLACE_SD_M = 0.005  # tape measure on a soft surface
 
 

@@ -82,12 +82,15 @@ def force_curves(gym: Gym, ids: list[int]) -> list[ForceCurve]:
         recording = strike.recording
         if recording.bag_version is None or recording.mounting is None:
             continue
-        out.append(ForceCurve(strike, _curve(strike, recording)))
+        drawn = _curve(strike, recording)
+        if drawn is not None:
+            out.append(ForceCurve(strike, drawn))
     order = {key: i for i, key in enumerate(ids)}
     return sorted(out, key=lambda f: order[f.strike.pk])
 
 
-def _curve(strike: Strike, recording: Recording) -> Curve:
+def _curve(strike: Strike, recording: Recording) -> Curve | None:
+    """None where the raw samples are no longer kept."""
     assert recording.bag_version is not None
     low = int((strike.contact_s - CURVE_BEFORE_S) * recording.rate_hz)
     high = int((strike.contact_s + CURVE_AFTER_S) * recording.rate_hz)
@@ -101,7 +104,7 @@ def _curve(strike: Strike, recording: Recording) -> Curve:
     ]
     rows.reverse()
     if not rows:
-        raise BadInput("The raw samples of this strike have expired: its curve can't be drawn again.")
+        return None
     unit = unpack([bytes(r.parquet) for r in rows], "bag", rows[0].rate_hz, rows[0].full_scale)
     before, after = _neighbours(strike)
     return curve(

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useExclusion, useMe, useRecording, useRecordings, useRegistry, useStrikes } from "../api/queries";
@@ -72,6 +72,8 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
     const at = strikes.number.indexOf(number ?? -1);
     return at >= 0 ? at : (rows[0] ?? -1);
   }, [strikes, number, rows]);
+  // the panels follow when there is time: first the strip and the table, and the keys never wait
+  const shown = useDeferredValue(chosen, -1);
   const latest = useRef(chosen);
   latest.current = chosen;
   const choose = useCallback(
@@ -164,14 +166,14 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
           <StrikeStrip recording={recording} strikes={strikes} measure={registry.measures.find((m) => m.name === view.measure)!} chosen={chosen} onChoose={choose} zone={zone} />
           <div className="mt-3 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,26rem)_15.5rem] gap-6">
             <StrikeTable strikes={strikes} rows={rows} registry={registry} view={view} change={change} chosen={chosen} onChoose={choose} />
-            {chosen >= 0 && (
+            {shown >= 0 && (
               <>
                 <section aria-label="The strike" className="flex min-h-0 flex-col">
-                  <Heading recording={recording} strikes={strikes} chosen={chosen} zone={zone} ask={() => setAsking(true)} restore={() => setExcluded(chosen, null)} />
-                  <ForcePanel recording={recording} strikes={strikes} chosen={chosen} registry={registry} />
-                  <OnTheBag recording={recording} strikes={strikes} chosen={chosen} />
+                  <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setAsking(true)} restore={() => setExcluded(shown, null)} />
+                  <ForcePanel recording={recording} strikes={strikes} chosen={shown} registry={registry} />
+                  <OnTheBag recording={recording} strikes={strikes} chosen={shown} />
                 </section>
-                <Figures recording={recording} strikes={strikes} chosen={chosen} registry={registry} />
+                <Figures recording={recording} strikes={strikes} chosen={shown} registry={registry} />
               </>
             )}
           </div>
@@ -233,7 +235,8 @@ function Heading({ recording, strikes, chosen, zone, ask, restore }: HeadingProp
     <div className="flex items-start justify-between gap-3">
       <div>
         <h1 className="wide-title text-xl leading-tight">
-          {plannedName(strikes.planned[chosen]!)}, {limbName(strikes.limb[chosen]!)}
+          {plannedName(strikes.planned[chosen]!)}
+          {strikes.limb[chosen] === "unknown" ? ", limb not known" : `, ${limbName(strikes.limb[chosen]!)}`}
         </h1>
         <p className="numeric text-soft">
           strike {strikes.number[chosen]} of {strikes.number.length}

@@ -7,6 +7,7 @@ import { useUnits } from "../ui/settings";
 import type { View } from "./view";
 
 const ROW_PX = 32;
+const HEAD_PX = 42;
 const FILTERS: [string, string][] = [
   ["", "All strikes"],
   ["counted", "Counted only"],
@@ -29,7 +30,7 @@ export function StrikeTable({ strikes, rows, registry, view, change, chosen, onC
   const box = useRef<HTMLDivElement>(null);
   const [units] = useUnits();
   const columns = useMemo(() => registry.measures.filter((m) => m.numeric && view.columns.includes(m.name)), [registry, view.columns]);
-  const list = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 12 });
+  const list = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 12, scrollPaddingStart: HEAD_PX, scrollPaddingEnd: HEAD_PX + ROW_PX });
   const place = rows.indexOf(chosen);
   useEffect(() => {
     if (place >= 0) list.scrollToIndex(place);

@@ -16,7 +16,7 @@ export function Undo({ undo, error, dismiss }: { undo: Undoable | null; error: E
   }, [undo, dismiss]);
   if (!undo && !error) return null;
   return (
-    <div role="status" className="no-print fixed bottom-5 left-1/2 z-20 flex -translate-x-1/2 items-center gap-4 rounded bg-ink px-4 py-2 text-ground shadow-lg">
+    <div role="status" className="no-print fixed bottom-5 left-6 z-20 flex items-center gap-4 rounded bg-ink px-4 py-2 text-ground shadow-lg">
       <span>{error ? error.message : undo?.text}</span>
       {undo && !error && (
         <button className="min-h-9 font-bold underline" onClick={undo.back}>
