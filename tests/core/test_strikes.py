@@ -8,6 +8,7 @@ from makers import Played, body_worn, evening, play, recorded
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import analyse
+from agile_strike.core.bag import Mount
 from agile_strike.core.recording import Recording
 
 #: measure: median and 95th percentile that are promised, in the score's units
@@ -113,9 +114,18 @@ def test_a_wall_target_reads_its_load_cell() -> None:
 
 
 @pytest.mark.parametrize("kind", ["walking", "running", "jumping", "handling"])
-def test_a_person_moving_about_is_no_striking(kind: str) -> None:
-    for seed in (1, 2):
-        assert len(analyse(body_worn(kind, seed=seed)).strikes) <= 1
+@pytest.mark.parametrize("mount", ["swivel", "fixed", "standing", "held"])
+def test_a_person_moving_about_is_no_striking(kind: str, mount: Mount) -> None:
+    for seed, rate_hz in ((1, 1000.0), (2, 1000.0), (3, 100.0)):
+        made = body_worn(kind, seed=seed, rate_hz=rate_hz)
+        assert made.bag is not None
+        assert len(analyse(replace(made, bag=replace(made.bag, mount=mount))).strikes) <= 1
+
+
+def test_a_moment_of_samples_is_too_short_to_tell() -> None:
+    result = analyse(recorded(np.tile([0.0, 0.0, 9.8], (300, 1)), np.zeros((300, 3))))
+    assert result.strikes == []
+    assert result.not_measured[0].why == "the recording is shorter than a second"
 
 
 def test_samples_lost_in_the_middle_cost_only_what_they_hid(messy: Played) -> None:

@@ -26,6 +26,7 @@ Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
 VERSION = "1"
+SHORTEST_S = 1.0
 BATCH = 128  # windows at a time: 25 MB
 NEEDED_RATE_HZ = 400.0
 FULL_RATE_HZ = 950.0
@@ -108,6 +109,9 @@ def analyse(recording: Recording) -> Analysis:
     units = [_clock(name) for name in recording.units]
     if unit is None or recording.bag is None:
         why = "no bag unit in this recording" if unit is None else "the bag unit's sidecar has no StrikeTarget"
+        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *NUMERIC)])
+    if unit.length_s < SHORTEST_S:
+        why = "the recording is shorter than a second"
         return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *NUMERIC)])
     if recording.bag.mount == "wall" and unit.load_n is not None:
         return _assemble(recording, loadcell.strikes(unit), units, None, (), [])
