@@ -21,7 +21,9 @@ Bools = NDArray[np.bool_]
 MOUNT_YAW_SD_RAD = 0.10  # RECORDING.md: x is good to within 10 degrees
 STILL_RAD_S = 0.6
 SMOOTH_BLOCKS = 9  # 45 ms: below the ringing, above the swing
+ROUNDS = 8  # of reweighting
 HUBER = 2.0  # residuals beyond two robust spreads weigh less: somebody may be touching the bag
+TUKEY = 4.7  # and in the later rounds, beyond 4.7, nothing (95 % efficient for normal residuals)
 RUN_SHARE = 0.02
 MOST_ROWS = 30_000  # of the regression: more say nothing new
 LEAST_YAW_SD_RAD = 0.05
@@ -106,10 +108,14 @@ def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tu
     prior_sd = np.array([2.0, 2.0, 0.1 * arm + SENSOR_PLACE_SD_M, 0.01, MOUNT_YAW_SD_RAD * bag.radius_m])
     weight = np.ones(len(target))
     fit, covariance = prior, np.diag(prior_sd**2)
-    for _ in range(6):
+    for turn in range(ROUNDS):
         left = target - design @ fit
         spread = max(1.4826 * float(np.median(np.abs(left))), 0.01)
-        weight = 1.0 / np.maximum(np.abs(left) / (HUBER * spread), 1.0) / spread**2
+        if turn < ROUNDS // 2:
+            share = 1.0 / np.maximum(np.abs(left) / (HUBER * spread), 1.0)
+        else:  # hands on the bag are not of the swing at all
+            share = np.maximum(1.0 - (left / (TUKEY * spread)) ** 2, 0.0) ** 2
+        weight = share / spread**2
         # samples 20 ms apart share the swing's model error: count one in fifty
         normal = (design * weight[:, None]).T @ design * RUN_SHARE + np.diag(prior_sd**-2)
         covariance = np.linalg.inv(normal)
