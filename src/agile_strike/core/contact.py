@@ -22,6 +22,7 @@ Bools = NDArray[np.bool_]
 TREND_S = 0.08
 MARGIN_S = 0.003
 SLOPE_HELD = 3.0  # in samples, see fit_trend: chosen on simulated swings of up to 20 degrees
+QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the lightest hit
 #: variance that acceleration (m/s2) and angular acceleration (rad/s2) channels have at the least
 CHANNEL_FLOOR = np.array([0.2, 0.2, 2.0, 2.0, 2.0])
 
@@ -103,7 +104,8 @@ def _unlike_a_bag(before: Trend, after: Trend, bag: Bag, dv_m_s: Floats) -> Floa
     jump = np.linalg.norm((after.value - before.value)[:, :2], axis=1)
     size = bag.mass_kg * bag.com_below_top_m * np.linalg.norm(dv_m_s[:, :2], axis=1)
     scatter = np.hypot(before.value_doubt, after.value_doubt)[:, :2]
-    return np.asarray(np.linalg.norm(scatter, axis=1) / np.maximum(jump + 0.3 * size, 1e-9))
+    wander = np.maximum(np.linalg.norm(scatter, axis=1) - QUIET_N_M_S, 0.0)
+    return np.asarray(wander / np.maximum(jump + 0.3 * size, 1e-9))
 
 
 def _after_push(found: pulse.Pulse, t: Floats, open_: Bools) -> Floats:

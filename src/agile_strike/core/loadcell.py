@@ -1,12 +1,11 @@
 """A wall target: force straight from its load cell."""
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import minimum_filter1d, uniform_filter1d
 
 from agile_strike.core import pulse
+from agile_strike.core.columns import StrikeColumns
 from agile_strike.core.judge import LEAST_IMPULSE_N_S, LONGEST_S, SHORTEST_S
 from agile_strike.core.measured import MeasuredArray
 from agile_strike.core.recording import UnitSignal
@@ -18,15 +17,6 @@ LEAST_PEAK_N = 60.0
 APART_S = 0.06
 HALF_WINDOW_S = 0.12
 GAIN_SD_SHARE = 0.02  # a load cell as delivered; a swung-ball check narrows it
-
-
-@dataclass(frozen=True, slots=True)
-class StrikeColumns:
-    """Measures over s strikes, by name, with what is wrong with each."""
-
-    columns: dict[str, MeasuredArray]
-    clipped: Bools
-    holes: Bools
 
 
 def strikes(unit: UnitSignal) -> StrikeColumns:

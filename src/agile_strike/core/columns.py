@@ -1,0 +1,107 @@
+"""The measures of many strikes side by side: each value with its doubt, NaN where it could not be had."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core import swivel
+from agile_strike.core.bag import Bag
+from agile_strike.core.clipping import Restored
+from agile_strike.core.contact import Contacts
+from agile_strike.core.measured import MeasuredArray
+from agile_strike.core.recording import UnitSignal
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+NEEDED_RATE_HZ = 400.0  # below, a contact of 10 ms is four samples: no force and no length
+FULL_RATE_HZ = 950.0
+
+#: doubt of time landmarks, from simulated contacts with 6 % ringing, seconds at 1 kHz
+EDGE_SD_S = 0.0001
+LENGTH_SD_SHARE, LENGTH_SD_S = 0.02, 0.0002
+RISE_SD_S = 0.0002
+RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
+PEAK_SD_SHARE = 0.036  # ringing under the peak; the impulse's doubt comes on top
+
+
+@dataclass(frozen=True, slots=True)
+class StrikeColumns:
+    """Measures over s strikes, by name, with what is wrong with each."""
+
+    columns: dict[str, MeasuredArray]
+    clipped: Bools
+    holes: Bools
+
+
+@dataclass(frozen=True, slots=True)
+class Batch:
+    """Candidates that were measured together."""
+
+    at_s: Floats
+    contacts: Contacts
+    push: swivel.Pushes | None
+    restored: Restored
+    yes: Bools
+
+
+def joined(batches: list[Batch], bag: Bag, unit: UnitSignal) -> StrikeColumns:
+    """The strikes of all batches, in order of time."""
+    parts = [_columns(batch, bag, unit) for batch in batches]
+    names = parts[0].columns if parts else ()
+
+    def whole(marks: list[Bools]) -> Bools:
+        return np.concatenate(marks) if marks else np.zeros(0, bool)
+
+    columns = {
+        name: MeasuredArray(
+            np.concatenate([p.columns[name].value for p in parts]), np.concatenate([p.columns[name].sd for p in parts])
+        )
+        for name in names
+    }
+    return StrikeColumns(columns, whole([p.clipped for p in parts]), whole([p.holes for p in parts]))
+
+
+def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
+    at, c, push, restored, yes = batch.at_s, batch.contacts, batch.push, batch.restored, batch.yes
+    p = c.pulse
+    length = p.end_s - p.start_s
+    clipped = c.clipped
+    fast = unit.rate_hz >= NEEDED_RATE_HZ
+    slow = max(1.0, FULL_RATE_HZ / unit.rate_hz)
+    shaped = c.measurable & ~clipped & fast
+    whole = c.measurable & restored.ok
+    columns: dict[str, MeasuredArray] = {
+        "contact_s": MeasuredArray(at, np.full(len(at), EDGE_SD_S * slow)),
+        "contact_ms": MeasuredArray(1e3 * length, 1e3 * slow * np.hypot(LENGTH_SD_S, LENGTH_SD_SHARE * length)).where(
+            c.measurable & fast
+        ),
+        "rise_ms": MeasuredArray(1e3 * p.rise_s, np.full(len(at), 1e3 * RISE_SD_S * slow)).where(shaped),
+    }
+    index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
+    columns["push_index"] = MeasuredArray(index, index * np.hypot(PEAK_SD_SHARE, 0.04) * slow).where(shaped)
+    if push is not None:
+        j = push.impulse_n_s
+        widened = j.value * np.hypot(
+            j.sd / j.value, np.where(restored.share > 0, RESTORED_SD_SHARE + restored.share, 0.0)
+        )
+        columns["impulse_n_s"] = MeasuredArray(j.value, widened).where(whole)
+        peak = j.value * p.peak_per_s
+        columns["peak_force_n"] = MeasuredArray(
+            peak, peak * np.sqrt((j.sd / j.value) ** 2 + (PEAK_SD_SHARE * slow) ** 2)
+        ).where(shaped)
+        more = np.where(restored.share > 0, 2.5 + 8.0 * restored.share, 1.0)
+        off, energy = push.off_centre_m, push.energy_j
+        columns["off_centre_m"] = MeasuredArray(off.value, off.sd * more).where(whole & fast)
+        columns["direction_deg"] = MeasuredArray(
+            np.degrees(push.direction_rad.value), np.degrees(push.direction_rad.sd * more)
+        ).where(whole & fast)
+        columns["bag_energy_j"] = MeasuredArray(energy.value, energy.sd * more).where(whole & fast)
+        if bag.mount == "swivel":
+            height = push.hit_above_com_m
+            columns["hit_below_top_m"] = MeasuredArray(bag.com_below_top_m - height.value, height.sd * more).where(
+                whole & fast
+            )
+    kept = {name: MeasuredArray(column.value[yes], column.sd[yes]) for name, column in columns.items()}
+    return StrikeColumns(kept, clipped[yes], ~c.measurable[yes])
