@@ -9,7 +9,7 @@ from agile_strike.core.simulation.unit import CLEAN
 @pytest.fixture(scope="session")
 def messy() -> Played:
     """A swinging bag, singles and bursts, every kind of bump, and a unit as bad as real ones."""
-    return play(evening(strikes=30, bumps=10), evening(strikes=30, burst=3, bumps=10, kg=36.0, length=1.0), seed=3)
+    return play(evening(strikes=30, bumps=10), evening(strikes=30, burst=3, bumps=10, kg=42.0, length=1.05), seed=3)
 
 
 @pytest.fixture(scope="session")

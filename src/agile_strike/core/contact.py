@@ -22,6 +22,7 @@ Bools = NDArray[np.bool_]
 TREND_S = 0.08
 MARGIN_S = 0.003
 SLOPE_HELD = 3.0  # in samples, see fit_trend: chosen on simulated swings of up to 20 degrees
+STEADY_PULL_M_S2 = 3.0  # below, the chain is near slack and its direction no guide
 QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the lightest hit
 #: variance that acceleration (m/s2) and angular acceleration (rad/s2) channels have at the least
 CHANNEL_FLOOR = np.array([0.2, 0.2, 2.0, 2.0, 2.0])
@@ -66,7 +67,16 @@ def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: 
         before_use = open_ & (t < start[:, None] - MARGIN_S) & (t > start[:, None] - TREND_S)
         after_use = open_ & (t > end[:, None] + MARGIN_S) & (t < end[:, None] + TREND_S)
         before = fit_trend(carried, since, before_use, 2, windows.rate_hz, spread=last)
-        after = fit_trend(carried, since, after_use, 3, windows.rate_hz, before.slope, SLOPE_HELD, last)
+        after = fit_trend(
+            carried,
+            since,
+            after_use,
+            3,
+            windows.rate_hz,
+            _slope_after(before, com_v, since, after_use, windows.rate_hz),
+            SLOPE_HELD,
+            last,
+        )
         jump = after.value - before.value
         rest, noise = pulse.without_swing(z, t, start, end, open_)
         shape = pulse.shape_of(rest, noise, jump[:, [3, 4, 6, 7, 8]], CHANNEL_FLOOR)
@@ -96,6 +106,20 @@ def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: 
 def _integral(samples: Floats, dt: float) -> Floats:
     """Trapezoids from the window's first sample: (s, n, k)."""
     return np.cumsum(samples, axis=1) * dt - 0.5 * (samples + samples[:, :1]) * dt
+
+
+def _slope_after(before: Trend, com_v: Floats, since: Floats, use: Bools, rate_hz: float) -> Floats:
+    """The slope to expect after contact: the one before, and where the chain hangs askew a share of the step in its pull.
+
+    The blow sets the top moving, and a moving top pulls harder on its chain (`v^2 / l`); along the bag that step is seen,
+    and across it comes in the proportion in which the chain pulled before.
+    """
+    up = fit_trend(com_v[:, :, 2:], since, use, 2, rate_hz, spread=False).slope[:, 0]
+    slope = before.slope.copy()
+    pull = before.slope[:, 2]
+    lean = before.slope[:, :2] / np.where(pull > STEADY_PULL_M_S2, pull, np.inf)[:, None]
+    slope[:, :2] += lean * (up - pull)[:, None]
+    return slope
 
 
 def _unlike_a_bag(before: Trend, after: Trend, bag: Bag, dv_m_s: Floats) -> Floats:

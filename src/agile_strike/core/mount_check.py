@@ -13,7 +13,7 @@ from agile_strike.core.contact import Contacts
 Floats = NDArray[np.float64]
 
 FEWEST = 4
-SAME_TURNING_POINT_M = 0.12  # robust spread of the point about which hits turn a pivoted bag; on a swivel, metres
+SAME_TURNING_POINT_M = 0.15  # robust spread of the point about which hits turn a pivoted bag; on a swivel, metres
 PIVOT_MISS_M = 0.12  # a declared pivot is known by tape measure; trends in a swing add some centimetres
 
 
