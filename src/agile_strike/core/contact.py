@@ -109,10 +109,10 @@ def _integral(samples: Floats, dt: float) -> Floats:
 
 
 def _slope_after(before: Trend, com_v: Floats, since: Floats, use: Bools, rate_hz: float) -> Floats:
-    """The slope to expect after contact: the one before, and where the chain hangs askew a share of the step in its pull.
+    """The slope to expect after contact: the one before, and with a chain askew a share of the step in its pull.
 
-    The blow sets the top moving, and a moving top pulls harder on its chain (`v^2 / l`); along the bag that step is seen,
-    and across it comes in the proportion in which the chain pulled before.
+    The blow sets the top moving, and a moving top pulls harder on its chain (`v^2 / l`); along the bag that step is
+    seen, and across it comes in the proportion in which the chain pulled before.
     """
     up = fit_trend(com_v[:, :, 2:], since, use, 2, rate_hz, spread=False).slope[:, 0]
     slope = before.slope.copy()
