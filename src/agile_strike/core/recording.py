@@ -35,10 +35,21 @@ class UnitSignal:
     accel_full_scale_m_s2: float = np.inf
     gyro_full_scale_rad_s: float = np.inf
     load_n: Samples | None = None  #: (n,) a wall target's load cell
+    sole_n: Samples | None = None  #: (n, 2) load under heel and forefoot, newtons
+    starts_s: float | None = None  #: first sample after the bag's by the files' own times, good to a second or three
 
     @property
     def length_s(self) -> float:
         return len(self.accel_m_s2) / self.rate_hz
+
+    @property
+    def kind(self) -> str:
+        """The placement without its side: wrist, forearm, ankle, sole, pelvis, torso or bag."""
+        return self.unit.removeprefix("left").removeprefix("right")
+
+    @property
+    def side(self) -> str:
+        return "left" if self.unit.startswith("left") else "right" if self.unit.startswith("right") else ""
 
 
 @dataclass(frozen=True, slots=True)

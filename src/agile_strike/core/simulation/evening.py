@@ -78,6 +78,7 @@ class Struck:
     energy_j: float = 0.0
     times_s: list[float] = field(default_factory=list)
     force_n: list[float] = field(default_factory=list)
+    speed_m_s: list[float] = field(default_factory=list)  #: of the striking mass, at the same instants
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,6 +188,7 @@ def simulate_motion(
             load, pushed = fist.push(state, step)
             fist.truth.times_s.append(now)
             fist.truth.force_n.append(pushed)
+            fist.truth.speed_m_s.append(fist.speed_m_s)
         if bump:
             load = _plus(load, _bump_load(bag, state, bump, now - bump_s))
             if now - bump_s > _bump_length(bump):

@@ -8,13 +8,17 @@ import numpy as np
 from agile_strike.core.bag import Bag, Mount
 from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
 from agile_strike.core.simulation.evening import BUMPS, Bump, Motion, Strike, Struck, simulate_motion
+from agile_strike.core.simulation.student import Body, Technique, Thrown
 from agile_strike.core.simulation.unit import Mess, sense
+from agile_strike.core.simulation.wear import WearMess, Worn, wear
 
 GYRO_FULL_SCALE_RAD_S = 34.9
 ANYBODY = Participant("01", 70.0, 1.75, 30.0, "orthodox", "right")
 USUAL_MESS = Mess()
 REST_S = 12.0
 SETTLE_S = 3.0
+STAMPED_S = 8.0  # three stamps and a breath
+STAMPS_S = (2.0, 2.75, 3.6)  # after the start, and before the end
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +36,8 @@ class SetPlan:
     burst: int = 1
     burst_gap_s: float = 0.24
     extra: str = ""  #: further `key=level` pairs, comma separated
+    other_limb: str = ""  #: takes turns with `limb` inside a burst
+    technique: Technique = Technique()
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +59,9 @@ class Evening:
     inertia_error_share: float = 0.02
     spread: float = 0.08  #: of a student's speed and mass from strike to strike
     declared_mount: Mount | None = None  #: if the sidecar is to say another mount than the true one
+    worn: tuple[str, ...] = ()  #: units on the student
+    wear_mess: WearMess = WearMess()
+    body: Body = Body()
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +70,7 @@ class Simulated:
     truths: list[tuple[Strike, Struck]]
     bumps: list[Bump]
     true_bag: Bag
+    worn: Worn | None = None
 
 
 def simulate(evening: Evening, rng: np.random.Generator) -> Simulated:
@@ -68,7 +78,7 @@ def simulate(evening: Evening, rng: np.random.Generator) -> Simulated:
     bag = evening.bag
     if bag.inertia_cm_kg_m2 is None:
         bag = replace(bag, inertia_cm_kg_m2=bag.inertia_across_kg_m2)
-    strikes, bumps, spans, length = _schedule(evening, rng)
+    strikes, techniques, bumps, spans, length = _schedule(evening, rng)
     motion = simulate_motion(bag, strikes, bumps, length, (0.03, 0.02, 0.0))
     _, accel, gyro = sense(
         motion, bumps, evening.mess, evening.rate_hz, evening.accel_full_scale_m_s2, GYRO_FULL_SCALE_RAD_S, rng
@@ -81,17 +91,18 @@ def simulate(evening: Evening, rng: np.random.Generator) -> Simulated:
         evening.accel_full_scale_m_s2,
         GYRO_FULL_SCALE_RAD_S,
     )
+    worn = _wear(evening, strikes, techniques, motion, rng) if evening.worn else None
     recording = Recording(
         evening.participant,
         evening.session,
         evening.task,
         evening.run,
         _declared(evening, bag, rng),
-        {"bag": unit},
+        {"bag": unit} | (worn.units if worn else {}),
         _events(evening, spans, motion),
         evening.acquired_at,
     )
-    return Simulated(recording, list(zip(strikes, motion.truths, strict=True)), bumps, bag)
+    return Simulated(recording, list(zip(strikes, motion.truths, strict=True)), bumps, bag, worn)
 
 
 def _declared(evening: Evening, bag: Bag, rng: np.random.Generator) -> Bag:
@@ -114,9 +125,10 @@ def _declared(evening: Evening, bag: Bag, rng: np.random.Generator) -> Bag:
 def _schedule(
     evening: Evening,
     rng: np.random.Generator,
-) -> tuple[list[Strike], list[Bump], list[tuple[int, int]], float]:
-    bag, now = evening.bag, SETTLE_S
+) -> tuple[list[Strike], list[Technique], list[Bump], list[tuple[int, int]], float]:
+    bag, now = evening.bag, STAMPED_S if evening.worn else SETTLE_S
     strikes: list[Strike] = []
+    techniques: list[Technique] = []
     bumps: list[Bump] = []
     spans: list[tuple[int, int]] = []
     kinds = [*BUMPS, "steady", "tap"]
@@ -129,7 +141,9 @@ def _schedule(
             for k in range(min(plan.burst, plan.strikes - thrown)):
                 if k:
                     now += plan.burst_gap_s * rng.uniform(0.85, 1.2)
-                strikes.append(_strike(evening, plan, now, middle, band, rng))
+                limb = plan.other_limb if plan.other_limb and k % 2 else plan.limb
+                strikes.append(_strike(evening, plan, limb, now, middle, band, rng))
+                techniques.append(_varied(plan.technique, rng) if evening.worn else plan.technique)
                 thrown += 1
             now += plan.gap_s * rng.uniform(0.85, 1.2)
             if evening.bumps and len(strikes) % every == 0 and len(bumps) < evening.bumps:
@@ -145,10 +159,10 @@ def _schedule(
                 now += 2.5
         spans.append((first, len(strikes) - 1))
         now += REST_S
-    return strikes, bumps, spans, now - REST_S + SETTLE_S
+    return strikes, techniques, bumps, spans, now - REST_S + (STAMPED_S if evening.worn else SETTLE_S)
 
 
-def _strike(evening: Evening, plan: SetPlan, at: float, middle: float, band: float, rng: np.random.Generator) -> Strike:
+def _strike(evening: Evening, plan: SetPlan, limb: str, at: float, middle: float, band: float, rng: np.random.Generator) -> Strike:
     spread = evening.spread
     height = float(np.clip(middle + 0.5 * band * rng.standard_normal(), 0.05, evening.bag.length_m - 0.05))
     return Strike(
@@ -161,9 +175,66 @@ def _strike(evening: Evening, plan: SetPlan, at: float, middle: float, band: flo
         plan.contact_ms * math.exp(0.5 * spread * rng.standard_normal()),
         upward_share=0.04 * rng.standard_normal(),
         code=plan.code,
-        limb=plan.limb,
+        limb=limb,
         level=plan.level,
     )
+
+
+def _varied(q: Technique, rng: np.random.Generator) -> Technique:
+    """One strike of a set: no two are alike."""
+
+    def about(value: float, sd: float) -> float:
+        return float(value + sd * rng.standard_normal())
+
+    tail = max(1.0, about(q.hand_before_ms, 2.0))
+    lost = (1.0 - q.speed_held) * (tail / q.hand_before_ms) ** 2  # speed falls off as a parabola
+    return replace(
+        q,
+        reach_m=about(q.reach_m, 0.02),
+        climb=float(np.clip(about(q.climb, 0.12), 1.3, 2.4)),
+        hand_before_ms=tail,
+        speed_held=1.0 - lost,
+        pullback_m=max(0.0, about(q.pullback_m, 0.006)),
+        drop_m=max(0.0, about(q.drop_m, 0.004)),
+        return_s=max(0.18, about(q.return_s, 0.03)),
+        return_drop_m=max(0.0, about(q.return_drop_m, 0.01)),
+        turnover_deg=about(q.turnover_deg, 5.0),
+        turn_deg=about(q.turn_deg, 3.0),
+        torso_turn_deg=about(q.torso_turn_deg, 3.0),
+        pelvis_before_ms=about(q.pelvis_before_ms, 8.0),
+        torso_before_ms=about(q.torso_before_ms, 6.0),
+        lean_deg=about(q.lean_deg, 1.5),
+        rise_m=about(q.rise_m, 0.006),
+        lead_load_start=about(q.lead_load_start, 0.03),
+        lead_load_contact=float(np.clip(about(q.lead_load_contact, 0.03), 0.0, 1.0)),
+        step_ms=None if q.step_ms is None else about(q.step_ms, 12.0),
+        pivot_deg=about(q.pivot_deg, 4.0),
+        settle_ms=about(q.settle_ms, 30.0),
+    )
+
+
+def _wear(
+    evening: Evening, strikes: list[Strike], techniques: list[Technique], motion: Motion, rng: np.random.Generator
+) -> Worn:
+    thrown = []
+    for strike, technique, struck in zip(strikes, techniques, motion.truths, strict=True):
+        times, speeds = np.array(struck.times_s), np.array(struck.speed_m_s)
+        use = times >= struck.contact_s - 1e-4
+        thrown.append(
+            Thrown(
+                struck.contact_s,
+                struck.end_s,
+                strike.limb,
+                technique,
+                float(np.interp(struck.contact_s, times, speeds)),
+                times[use],
+                speeds[use],
+                strike.upward_share,
+            )
+        )
+    length = float(motion.times_s[-1])
+    stamps = [*STAMPS_S, *(length - s for s in reversed(STAMPS_S))]
+    return wear(evening.body, thrown, length, stamps, evening.wear_mess, rng, evening.worn)
 
 
 def _events(evening: Evening, spans: list[tuple[int, int]], motion: Motion) -> tuple[Event, ...]:

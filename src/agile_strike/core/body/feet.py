@@ -1,0 +1,124 @@
+"""Load under the feet in a strike: where the weight was, went and settled, the step, and the push from the floor."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.core.body.clocks import UnitClock
+from agile_strike.core.measured import Measured
+from agile_strike.core.recording import UnitSignal
+
+Floats = NDArray[np.float64]
+
+BACK_S = 0.3
+AFTER_S = 2.0
+GRID_S = 0.0025
+LANDED_SHARE = 0.05  # of body weight
+HEEL_FROM_SHARE = 0.1
+SETTLED_POINTS = 10.0
+LAND_AFTER_S = 0.15
+POINTS_SD = 0.6  # of a share of load: cells' scale and noise
+HARD_RISE_S = 0.025  # a foot lands within so much: the clock's doubt is then load's doubt
+
+
+@dataclass(frozen=True, slots=True)
+class Soles:
+    """Both soles on the reference clock: (n,) newtons on an even grid, and what the student weighs on them."""
+
+    times_s: Floats
+    lead_n: Floats
+    lead_heel_n: Floats
+    rear_n: Floats
+    weight_n: float
+    clock_sd_s: float
+
+
+def soles(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], lead: str, body_mass_kg: float | None) -> Soles | None:
+    """Both soles, aligned, on one grid; None where one is missing or not aligned."""
+    both = [f"{side}sole" for side in ("left", "right")]
+    if any(n not in clocks or not clocks[n].aligned or units[n].sole_n is None for n in both):
+        return None
+    start = max(float(clocks[n].reference(np.array(0.0))) for n in both)
+    end = min(float(clocks[n].reference(np.array(units[n].length_s))) for n in both)
+    t = np.arange(start, end, GRID_S)
+    cells = {}
+    for n in both:
+        loads = units[n].sole_n
+        assert loads is not None
+        own = clocks[n].own(t) * units[n].rate_hz
+        cells[n] = np.column_stack([np.interp(own, np.arange(len(loads)), loads[:, k]) for k in range(2)])
+    lead_cells = cells[f"{lead}sole"]
+    rear_cells = cells["rightsole" if lead == "left" else "leftsole"]
+    total = lead_cells.sum(axis=1) + rear_cells.sum(axis=1)
+    # soles weigh the student themselves: their scale then cancels. A body mass far from it means half the load is missed
+    weight = float(np.median(total))
+    if body_mass_kg and not 0.7 < weight / (body_mass_kg * GRAVITY_M_S2) < 1.4:
+        weight = body_mass_kg * GRAVITY_M_S2
+    residual = max(clocks[n].residual_ms for n in both) / 1e3
+    return Soles(t, lead_cells.sum(axis=1), lead_cells[:, 0], rear_cells.sum(axis=1), weight, max(0.003, residual))
+
+
+def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) -> dict[str, Measured]:
+    """Measures of one strike; instants on the reference clock, `next_s` the strike after (infinite: none)."""
+    t = s.times_s
+    if launch_s - BACK_S < t[0] or contact_s + 0.1 > t[-1]:
+        return {}
+    total = np.maximum(s.lead_n + s.rear_n, 1.0)
+    share = 100.0 * s.lead_n / total
+    a = int(np.searchsorted(t, launch_s - BACK_S))
+    at_launch, at_contact = (float(np.interp(x, t, share)) for x in (launch_s, contact_s))
+    out = {}
+    start_sd, contact_sd = _share_sd(s, share, launch_s), _share_sd(s, share, contact_s)
+    out["lead_load_start_pct"] = Measured(at_launch, start_sd)
+    out["lead_load_contact_pct"] = Measured(at_contact, contact_sd)
+    out["load_shift_pct"] = Measured(at_contact - at_launch, float(np.hypot(start_sd, contact_sd)))
+    c = int(np.searchsorted(t, contact_s))
+    push = float((total[a:c] / s.weight_n - 1.0).sum() * GRID_S)
+    out["push_bw_s"] = Measured(push, 0.006)
+    lead_now = float(np.interp(contact_s, t, s.lead_n))
+    if lead_now >= HEEL_FROM_SHARE * s.weight_n:
+        heel = 100.0 * float(np.interp(contact_s, t, s.lead_heel_n)) / lead_now
+        out["lead_heel_pct"] = Measured(heel, 1.0 + 30.0 / max(lead_now / 10.0, 1.0))
+    out |= _step(s, a, c, contact_s)
+    out |= _settle(s, share, a, c, contact_s, next_s)
+    return out
+
+
+def _share_sd(s: Soles, share: Floats, at_s: float) -> float:
+    """A share of load that is changing carries the clock's doubt."""
+    near = np.interp(at_s + np.array([-0.0125, 0.0125]), s.times_s, share)
+    slope = abs(float(near[1] - near[0])) / 0.025
+    return float(np.hypot(POINTS_SD, slope * s.clock_sd_s))
+
+
+def _step(s: Soles, a: int, c: int, contact_s: float) -> dict[str, Measured]:
+    until = min(c + round(LAND_AFTER_S / GRID_S), len(s.times_s) - 1)
+    lead, level = s.lead_n[a : until + 1], LANDED_SHARE * s.weight_n
+    up = np.flatnonzero((lead[:-1] < level) & (lead[1:] >= level))
+    if not len(up):
+        return {}
+    k = int(up[np.argmin(np.abs(up - (c - a)))])
+    part = (level - lead[k]) / max(lead[k + 1] - lead[k], 1e-9)
+    landed = s.times_s[a + k] + part * GRID_S
+    return {"step_before_ms": Measured(1e3 * (contact_s - landed), 1e3 * float(np.hypot(0.002, s.clock_sd_s)))}
+
+
+def _settle(s: Soles, share: Floats, a: int, c: int, contact_s: float, next_s: float) -> dict[str, Measured]:
+    until = min(c + round(AFTER_S / GRID_S), len(s.times_s) - 1)
+    if next_s < contact_s + 0.6:
+        return {}
+    until = min(until, int(np.searchsorted(s.times_s, next_s - 0.45)))
+    apart = np.abs(share[c : until + 1] - share[a])
+    off = np.flatnonzero(apart > SETTLED_POINTS)
+    if len(off) and off[-1] >= len(apart) - 2:
+        return {}
+    if not len(off):
+        return {"settle_ms": Measured(0.0, 10.0)}
+    k = int(off[-1])
+    part = (apart[k] - SETTLED_POINTS) / max(apart[k] - apart[k + 1], 1e-9)
+    at = s.times_s[c + k] + part * GRID_S
+    slope = max(abs(apart[min(k + 8, len(apart) - 1)] - apart[max(k - 8, 0)]) / (16 * GRID_S), 2.0)
+    # where the split grazes the edge, a point more or less moves the instant far
+    return {"settle_ms": Measured(1e3 * float(at - contact_s), 1e3 * float(np.hypot(s.clock_sd_s, POINTS_SD / slope)))}

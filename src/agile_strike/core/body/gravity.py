@@ -1,0 +1,196 @@
+"""Which way is up for a worn unit, all evening long: rates integrated in one near-inertial frame, gravity found in it.
+
+As in VQF (Laidig and Seel 2023) specific force is averaged in the frame that the gyro keeps still, where a limb's own
+movement cancels and gravity stays. Here only the guard is averaged: a clipped contact does not cancel. And since a guard
+sways, each quiet piece is fitted as a place that stays near one point (see `stretch`), not as a plain mean.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.core.body.rotation import conjugate, exp, multiply, rotate, running
+from agile_strike.core.recording import UnitSignal
+
+Floats = NDArray[np.float64]
+
+COARSE_S = 0.01
+LOOK_EVERY = 4  # coarse steps between looks
+LONGEST_LOOKS, SHORTEST_LOOKS = 50, 12  # of a quiet piece: 2 s and half a second
+SPREAD_S = 9.0  # over which pieces are averaged: a gyro's bias, once taken off, drifts by less than sway feigns
+#: spread of the guard, metres: slow sway, and bounce; time over which each forgets itself
+SWAY_M, SWAY_S, BOUNCE_M, BOUNCE_S, JITTER_M = 0.022, 0.45, 0.014, 0.09, 0.003
+UNSEEN = 1e6
+BIAS_PRIOR_RAD_S = 0.02
+BLOCK = 512
+LEAST_SD_M_S2 = 0.012
+
+
+@dataclass(frozen=True, slots=True)
+class GravityTrack:
+    """Attitude on a coarse grid and gravity in its frame."""
+
+    times_s: Floats  #: (m,) unit clock
+    attitude: Floats  #: (m, 4) body to the near-inertial frame
+    gyro_bias_rad_s: Floats  #: (3,) body axes
+    piece_s: Floats  #: (k,) instants of the quiet pieces
+    piece_g: Floats  #: (k, 3) specific force at rest in each
+    piece_sd: Floats  #: (k,)
+
+    def at(self, instants_s: Floats) -> tuple[Floats, Floats]:
+        """Specific force at rest (s, 3) in the near-inertial frame, and its standard uncertainty (s,), m/s2."""
+        if len(self.piece_s) == 0:
+            return np.tile([0.0, 0.0, GRAVITY_M_S2], (len(instants_s), 1)), np.full(len(instants_s), GRAVITY_M_S2)
+        apart = instants_s[:, None] - self.piece_s[None, :]
+        weight = np.exp(-0.5 * (apart / SPREAD_S) ** 2) / self.piece_sd**2 + 1e-12
+        total = weight.sum(axis=1)
+        mean = weight @ self.piece_g / total[:, None]
+        sd = np.sqrt((weight**2 * self.piece_sd**2).sum(axis=1)) / total
+        # bias that is left turns gravity; far pieces say less than near ones
+        far = np.sqrt((weight * apart**2).sum(axis=1) / total)
+        # not brought to 9.81: what the unit's scale and bias make of gravity is what must be taken off
+        return mean, np.hypot(np.hypot(sd, LEAST_SD_M_S2), 0.0008 * far * GRAVITY_M_S2 / 4)
+
+
+def gravity_track(unit: UnitSignal, quiet_s: list[tuple[float, float]]) -> GravityTrack:
+    """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
+    bias = _first_bias(unit, quiet_s)
+    track = _track(unit, quiet_s, bias)
+    for _ in range(2):
+        bias = bias + _drift(track)
+        track = _track(unit, quiet_s, bias)
+    return track
+
+
+def _first_bias(unit: UnitSignal, quiet_s: list[tuple[float, float]]) -> Floats:
+    """A guard turns to and fro; a bias does not."""
+    means, lengths = [], []
+    for a, b in quiet_s:
+        part = unit.gyro_rad_s[max(0, int(a * unit.rate_hz)) : max(0, int(b * unit.rate_hz))]
+        if len(part) > 0.3 * unit.rate_hz and np.isfinite(part).any():
+            means.append(np.nanmean(part, axis=0, dtype=np.float64))
+            lengths.append(len(part) / (0.02 + float(np.nanvar(part))))
+    return np.average(np.array(means), axis=0, weights=lengths) if means else np.zeros(3)
+
+
+def _coarse(unit: UnitSignal, bias: Floats) -> tuple[Floats, Floats]:
+    """Angle (m, 3) and velocity (m, 3) gained in each 10 ms of the unit's clock."""
+    n = len(unit.accel_m_s2)
+    both = np.concatenate([unit.gyro_rad_s, unit.accel_m_s2], axis=1).astype(np.float64)
+    both[:, :3] -= bias
+    lost = ~np.isfinite(both).all(axis=1)
+    if lost.any():
+        good = np.flatnonzero(~lost)
+        for k in range(6):
+            both[lost, k] = np.interp(np.flatnonzero(lost), good, both[good, k]) if len(good) else 0.0
+    summed = np.zeros((n, 6))
+    np.cumsum(0.5 * (both[1:] + both[:-1]) / unit.rate_hz, axis=0, out=summed[1:])
+    m = int((n - 1) / unit.rate_hz / COARSE_S)
+    place = np.arange(m + 1) * COARSE_S * unit.rate_hz
+    whole = np.minimum(place.astype(np.int64), n - 2)
+    part = (place - whole)[:, None]
+    steps = np.diff(summed[whole] + part * (summed[whole + 1] - summed[whole]), axis=0)
+    return steps[:, :3], steps[:, 3:]
+
+
+def _track(unit: UnitSignal, quiet_s: list[tuple[float, float]], bias: Floats) -> GravityTrack:
+    turn, push = _coarse(unit, bias)
+    cone = np.zeros_like(turn)
+    cone[1:] = np.cross(turn[:-1], turn[1:]) / 12.0  # second-order coning (Savage 1998)
+    steps = exp(turn + cone)
+    attitude = _scan(steps)
+    middle = multiply(attitude[:-1], exp(0.5 * turn))
+    pushed = rotate(middle, push)
+    times = COARSE_S * np.arange(len(attitude))
+    at, g, sd = _pieces(pushed, quiet_s)
+    return GravityTrack(times, attitude, bias, at, g, sd)
+
+
+def _scan(steps: Floats) -> Floats:
+    """Running products (m + 1, 4) of steps (m, 4), block by block."""
+    m = len(steps)
+    blocks = -(-m // BLOCK)
+    padded = np.zeros((blocks * BLOCK, 4))
+    padded[:, 0] = 1.0
+    padded[:m] = steps
+    inner = running(padded.reshape(blocks, BLOCK, 4))
+    starts = np.zeros((1, blocks, 4))
+    starts[:, :, 0] = 1.0
+    if blocks > 1:
+        starts[0, 1:] = running(inner[None, :-1, -1])[0]
+    whole = multiply(np.broadcast_to(starts[0][:, None, :], inner.shape), inner).reshape(-1, 4)[:m]
+    out = np.zeros((m + 1, 4))
+    out[0, 0] = 1.0
+    out[1:] = whole / np.linalg.norm(whole, axis=1, keepdims=True)
+    return out
+
+
+def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats, Floats, Floats]:
+    """Instant, gravity (k, 3) and its doubt (k,) of each quiet piece: place against 1, t and t^2 / 2, with sway as
+    correlated noise (generalised least squares, Aitken 1935)."""
+    spans = []
+    for a, b in quiet_s:
+        first, last = max(0, int(np.ceil(a / COARSE_S))), min(len(pushed), int(b / COARSE_S))
+        looks = (last - first) // LOOK_EVERY
+        parts = max(1, -(-looks // LONGEST_LOOKS))
+        each = looks // parts
+        if each >= SHORTEST_LOOKS:
+            spans += [(first + p * each * LOOK_EVERY, each) for p in range(parts)]
+    if not spans:
+        return np.zeros(0), np.zeros((0, 3)), np.zeros(0)
+    starts, counts = np.array([s for s, _ in spans]), np.array([c for _, c in spans])
+    k = int(counts.max())
+    size = k * LOOK_EVERY
+    rows = np.clip(starts[:, None] + np.arange(size), 0, len(pushed) - 1)
+    v = np.cumsum(pushed[rows], axis=1)
+    p = np.cumsum(COARSE_S * (v - 0.5 * pushed[rows]), axis=1)[:, LOOK_EVERY - 1 :: LOOK_EVERY]
+    t = COARSE_S * LOOK_EVERY * np.arange(1, k + 1)
+    weight = np.linalg.inv(sway(t, np.arange(k)[None, :] < counts[:, None]))
+    centre = 0.5 * counts[:, None] * LOOK_EVERY * COARSE_S
+    since = t[None, :] - centre
+    design = np.stack([np.ones_like(since), since, 0.5 * since**2], axis=2)
+    weighted = np.swapaxes(design, 1, 2) @ weight
+    covariance = np.linalg.inv(weighted @ design + 1e-9 * np.eye(3))
+    fit = covariance @ (weighted @ p)
+    return (starts * COARSE_S + centre[:, 0], fit[:, 2], np.sqrt(covariance[:, 2, 2]))
+
+
+def sway(t: Floats, seen: NDArray[np.bool_]) -> Floats:
+    """Covariance (s, k, k) of the guard's place at times t (k,), m^2; looks not `seen` (s, k) say nothing."""
+    apart = t[:, None] - t[None, :]
+    kernel = SWAY_M**2 * np.exp(-0.5 * (apart / SWAY_S) ** 2) + BOUNCE_M**2 * np.exp(-0.5 * (apart / BOUNCE_S) ** 2)
+    out = np.broadcast_to(kernel, (len(seen), *kernel.shape)).copy()
+    diagonal = np.arange(len(t))
+    out[:, diagonal, diagonal] += JITTER_M**2 + np.where(seen, 0.0, UNSEEN)
+    return out
+
+
+def _drift(track: GravityTrack) -> Floats:
+    """What is left of the gyro's bias (3,), body axes, from how gravity seems to turn from piece to piece."""
+    if len(track.piece_s) < 2:
+        return np.zeros(3)
+    axes = rotate(track.attitude[:, None, :], np.broadcast_to(np.eye(3), (len(track.attitude), 3, 3)))
+    turned = np.cumsum(axes, axis=0) * COARSE_S  # (m, body axis, 3): turn that a unit bias has feigned
+    at = np.clip(np.rint(track.piece_s / COARSE_S).astype(np.int64), 0, len(turned) - 1)
+    normal, target = np.eye(3) * BIAS_PRIOR_RAD_S**-2, np.zeros(3)
+    for lag in (1, 3, 6):
+        if len(at) <= lag:
+            break
+        way = turned[at[lag:]] - turned[at[:-lag]]
+        g = 0.5 * (track.piece_g[lag:] + track.piece_g[:-lag])
+        # in a frame that turns with the bias gravity seems to move by turn x g
+        design = np.cross(way, g[:, None, :])
+        moved = track.piece_g[lag:] - track.piece_g[:-lag]
+        weight = 1.0 / (track.piece_sd[lag:] ** 2 + track.piece_sd[:-lag] ** 2)
+        normal += np.einsum("kbi,kci,k->bc", design, design, weight)
+        target += np.einsum("kbi,ki,k->b", design, moved, weight)
+    return np.asarray(np.linalg.solve(normal, target))
+
+
+def in_contact_frame(track: GravityTrack, reference_s: Floats, attitude_there: Floats) -> tuple[Floats, Floats]:
+    """Gravity (s, 3) in each contact's frame, given the attitude (s, 4) in that frame at instants (s,) of the track."""
+    at = np.clip(np.rint(reference_s / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
+    g, sd = track.at(reference_s)
+    return rotate(multiply(attitude_there, conjugate(track.attitude[at])), g), sd

@@ -1,0 +1,87 @@
+"""Which limb made each contact: the one whose unit jolted at that instant after moving fast."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.body.clocks import UnitClock
+from agile_strike.core.recording import UnitSignal
+
+Floats = NDArray[np.float64]
+
+PART = {"wrist": "hand", "forearm": "elbow", "ankle": "foot"}
+NEAR_S = 0.012
+SWING_S = 0.12
+CLEAR = 1.6  # one unit's sign of contact over the next best
+LEAST_SIGN = 40.0  # m/s2 of step; a limb that hits a bag feels hundreds
+SWAPPED_SHARE, SWAPPED_LEAST = 0.8, 4
+SIDES = {"left": "right", "right": "left"}
+
+
+@dataclass(frozen=True, slots=True)
+class Limbs:
+    """Per contact: the limb, whether that is sure, and the unit that felt it (empty: none)."""
+
+    limb: list[str]
+    sure: list[bool]
+    unit: list[str]
+    swapped: bool
+
+
+def limbs(
+    units: dict[str, UnitSignal], clocks: dict[str, UnitClock], contact_s: Floats, planned: list[str]
+) -> Limbs:
+    """From units that are aligned; `planned` (s,) is what the running set named, `unknown` where it did not."""
+    names = [n for n, c in clocks.items() if c.aligned and units[n].kind in PART]
+    signs = {n: _signs(units[n], clocks[n].own(contact_s)) for n in names}
+    felt = [_felt(names, signs, i) for i in range(len(contact_s))]
+    against = [
+        (f[0], p) for f, p in zip(felt, planned, strict=True) if f[0] and p != "unknown" and f[1]
+    ]
+    opposite = sum(1 for unit, plan in against if units[unit].side != plan.split("_")[0])
+    swapped = len(against) >= SWAPPED_LEAST and opposite >= SWAPPED_SHARE * len(against)
+    out = Limbs([], [], [], swapped)
+    for (unit, sure), plan in zip(felt, planned, strict=True):
+        limb = _name(units, names, unit, plan, swapped)
+        out.limb.append(limb)
+        out.sure.append(sure and limb != "unknown")
+        out.unit.append(unit)
+    return out
+
+
+def _signs(unit: UnitSignal, at_s: Floats) -> Floats:
+    """How much like a striking limb the unit moved at each instant (s,): its step of force, and turn or jerk before."""
+    reach = max(2, round(NEAR_S * unit.rate_hz))
+    centre = np.rint(at_s * unit.rate_hz).astype(np.int64)
+    n = len(unit.accel_m_s2)
+    inside = (centre > reach + 2) & (centre < n - reach - 2)
+    at = np.clip(centre[:, None] + np.arange(-reach, reach + 1), 1, n - 1)
+    near = unit.accel_m_s2[at]
+    lag = max(1, round(0.003 * unit.rate_hz))
+    step = np.linalg.norm(near[:, lag:] - near[:, :-lag], axis=2)
+    step = np.where(np.isfinite(step), step, 0.0)
+    swing = max(1, round(SWING_S * unit.rate_hz))
+    before = unit.accel_m_s2[np.clip(centre[:, None] - np.arange(2, swing), 0, n - 1)]
+    moved = np.nanmax(np.abs(np.linalg.norm(np.nan_to_num(before), axis=2) - 9.81), axis=1)
+    return np.where(inside, np.sqrt(step.max(axis=1) * np.maximum(moved, 1.0)), 0.0)
+
+
+def _felt(names: list[str], signs: dict[str, Floats], i: int) -> tuple[str, bool]:
+    order = sorted(names, key=lambda n: -signs[n][i])
+    if not order or signs[order[0]][i] < LEAST_SIGN:
+        return "", False
+    clear = len(order) == 1 or signs[order[0]][i] >= CLEAR * signs[order[1]][i]
+    return order[0], clear
+
+
+def _name(units: dict[str, UnitSignal], names: list[str], unit: str, plan: str, swapped: bool) -> str:
+    if not unit:
+        watched = {f"{units[n].side}_{PART[units[n].kind]}" for n in names}
+        return plan if plan not in watched else "unknown"
+    side = SIDES[units[unit].side] if swapped else units[unit].side
+    limb = f"{side}_{PART[units[unit].kind]}"
+    # one arm feels its fist and its elbow, one leg its foot and its knee: the plan tells which
+    kin = {"hand": "elbow", "elbow": "hand", "foot": "knee", "knee": "foot"}
+    other = f"{side}_{kin[PART[units[unit].kind]]}"
+    return other if plan == other else limb

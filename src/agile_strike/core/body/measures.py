@@ -1,0 +1,212 @@
+"""From strikes on a bag to the student behind them: clocks, limb, reach, trunk and feet, each only where units allow."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.body import clocks as ck
+from agile_strike.core.body import feet, limbs, stamps, stretch, trunk
+from agile_strike.core.body.clocks import UnitClock
+from agile_strike.core.body.gravity import gravity_track
+from agile_strike.core.body.jolts import contact_shifts, jolts
+from agile_strike.core.body.limbs import SIDES
+from agile_strike.core.body.reach import Reach, reach
+from agile_strike.core.measured import Measured
+from agile_strike.core.recording import Recording, UnitSignal
+
+Floats = NDArray[np.float64]
+
+LIMB_KINDS = ("wrist", "forearm", "ankle")
+CONTACT_JOLT_M_S2 = 45.0
+MOST_JOLTS_PER_CONTACT = 4
+BATCH = 48  # stretches at a time: 60 MB
+TYPICAL_CONTACT_S = 0.016
+QUIET_S = 0.8  # of every strike: further off, a gyro shows its bias
+LONG_AXIS = {"wrist": (1.0, 0.0, 0.0), "forearm": (1.0, 0.0, 0.0), "ankle": (0.0, 0.0, 1.0)}
+SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above
+
+
+@dataclass(frozen=True, slots=True)
+class Contact:
+    """What the bag knew of one strike."""
+
+    at_s: float
+    length_s: float | None
+    impulse: Measured | None
+    planned: str  #: limb that the running set named, or `unknown`
+
+
+@dataclass(slots=True)
+class OfStudent:
+    """What worn units add to one strike."""
+
+    limb: str
+    measures: dict[str, Measured] = field(default_factory=dict)
+    chain_order: str | None = None
+    flags: list[str] = field(default_factory=list)
+    launch_s: float | None = None  #: from contact
+
+
+@dataclass(frozen=True, slots=True)
+class StudentMeasures:
+    """All strikes of a recording, its clocks, and flags of the whole."""
+
+    strikes: list[OfStudent]
+    clocks: dict[str, UnitClock]
+    flags: tuple[str, ...]
+
+
+def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasures:
+    """Everything that the worn units of a recording add to its contacts, in order of time."""
+    at = np.array([c.at_s for c in contacts])
+    lengths = np.array([c.length_s or TYPICAL_CONTACT_S for c in contacts])
+    tied = align(recording, at)
+    worn = {n: u for n, u in recording.units.items() if n != "bag"}
+    found = limbs.limbs(worn, tied, at, [c.planned for c in contacts])
+    out = [OfStudent(limb) for limb in found.limb]
+    for one, sure in zip(out, found.sure, strict=True):
+        if worn and not sure:
+            one.flags.append("limb_unsure")
+    reached = _reach_all(recording, worn, tied, contacts, at, lengths, found, out)
+    _trunk_all(recording, worn, tied, at, lengths, reached, out)
+    _feet_all(recording, worn, tied, at, reached, out)
+    _cues(recording, at, out)
+    for one in out:
+        one.chain_order = trunk.chain_order(one.measures)
+    return StudentMeasures(out, tied, ("units_swapped",) if found.swapped else ())
+
+
+def align(recording: Recording, contact_s: Floats) -> dict[str, UnitClock]:
+    """Every worn unit's clock: limb units by contacts, the rest by stamps."""
+    units = {n: u for n, u in recording.units.items() if n != "bag"}
+    out: dict[str, UnitClock] = {}
+    for name, unit in units.items():
+        if unit.kind not in LIMB_KINDS:
+            continue
+        felt = jolts(unit, CONTACT_JOLT_M_S2)
+        most = MOST_JOLTS_PER_CONTACT * len(contact_s) + 20
+        keep = np.sort(np.argsort(felt.size)[-most:])
+        tied = ck.tie(contact_s, felt.at_s[keep], unit.starts_s or 0.0)
+        if tied is None:
+            out[name] = ck.not_aligned(name)
+            continue
+        offset, drift, residual = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
+        out[name] = UnitClock(name, offset, drift, 1e3 * residual, "contacts", True)
+    bag = recording.units.get("bag")
+    length = bag.length_s if bag else 0.0
+    start, end = stamps.reference_stamps(units, out, recording.events, contact_s, length)
+    for name, unit in units.items():
+        if name in out and (out[name].aligned or not (len(start) or len(end))):
+            continue
+        tied_by_stamps = stamps.align_by_stamps(unit, start, end, unit.starts_s or 0.0) if unit.kind in stamps.DELAY_S else None
+        out[name] = tied_by_stamps or ck.not_aligned(name)
+    return out
+
+
+def _neighbours(own_s: Floats, own_length_s: Floats) -> stretch.Neighbours:
+    """Gaps between one limb's contacts (k,), on its unit's clock."""
+    inf = np.full(len(own_s), np.inf)
+    last_from, last_to, older, nxt, nxt_to = -inf, -inf, -inf, inf.copy(), inf.copy()
+    last_from[1:] = own_s[:-1] - own_s[1:]
+    last_to[1:] = last_from[1:] + own_length_s[:-1]
+    older[2:] = own_s[:-2] + own_length_s[:-2] - own_s[2:]
+    nxt[:-1] = own_s[1:] - own_s[:-1]
+    nxt_to[:-1] = nxt[:-1] + own_length_s[1:]
+    return stretch.Neighbours(last_from, last_to, older, nxt, nxt_to)
+
+
+def _part(beside: stretch.Neighbours, rows: slice | NDArray[np.int64]) -> stretch.Neighbours:
+    return stretch.Neighbours(
+        beside.last_from_s[rows], beside.last_to_s[rows], beside.before_last_to_s[rows], beside.next_from_s[rows],
+        beside.next_to_s[rows],
+    )  # fmt: skip
+
+
+def _quiet(own_s: Floats, length_s: float) -> list[tuple[float, float]]:
+    edges = np.concatenate([[-QUIET_S], own_s, [length_s + QUIET_S]])
+    return [(a + QUIET_S, b - QUIET_S) for a, b in zip(edges[:-1], edges[1:], strict=True) if b - a > 2 * QUIET_S + 0.5]
+
+
+def _reach_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str, UnitClock], contacts: Sequence[Contact],
+               at: Floats, lengths: Floats, found: limbs.Limbs, out: list[OfStudent]) -> list[Reach]:  # fmt: skip
+    reached = [Reach({}, None, None) for _ in contacts]
+    mass = recording.participant.mass_kg
+    for name, unit in worn.items():
+        mine = np.array([i for i, u in enumerate(found.unit) if u == name], dtype=np.int64)
+        if unit.kind not in LIMB_KINDS or not tied[name].aligned or len(mine) == 0:
+            continue
+        own = tied[name].own(at[mine])
+        beside = _neighbours(own, lengths[mine])
+        track = gravity_track(unit, _quiet(own, unit.length_s))
+        axis = np.array(LONG_AXIS[unit.kind])
+        for first in range(0, len(mine), BATCH):
+            rows = slice(first, first + BATCH)
+            s = stretch.stretches(unit, track, own[rows], lengths[mine][rows], _part(beside, rows))
+            for k, i in enumerate(mine[rows]):
+                r = reach(s, k, float(lengths[i]), contacts[i].impulse, mass, axis, float(beside.last_to_s[rows][k]))
+                reached[i] = r
+                out[i].measures |= r.measures
+                out[i].launch_s = r.launch_s
+                if s.clipped_before[k] > 0.0:
+                    out[i].flags.append(f"clipped:{name}")
+    return reached
+
+
+def _trunk_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str, UnitClock], at: Floats, lengths: Floats,
+               reached: list[Reach], out: list[OfStudent]) -> None:  # fmt: skip
+    rear = "left" if recording.participant.stance == "southpaw" else "right"
+    names = [n for n in ("pelvis", "torso") if n in worn and tied[n].aligned]
+    shanks = [n for n in ("leftankle", "rightankle") if n in worn and tied[n].aligned]
+    rows = np.array([i for i, r in enumerate(reached) if r.launch_s is not None], dtype=np.int64)
+    tracks = {n: gravity_track(worn[n], _quiet(tied[n].own(at), worn[n].length_s)) for n in names + shanks}
+    beside = _neighbours(at, lengths)
+    still = np.zeros(BATCH)
+    for first in range(0, len(rows), BATCH):
+        part = rows[first : first + BATCH]
+        near = _part(beside, part)
+        cut = {
+            n: stretch.stretches(worn[n], tracks[n], tied[n].own(at[part]), still[: len(part)], near, strikes=False)
+            for n in names + shanks
+        }
+        for k, i in enumerate(part):
+            launch = reached[i].launch_s
+            assert launch is not None
+            side = out[i].limb.split("_")[0]
+            trunks = {n: cut[n] for n in names}
+            clock_sd = {n: max(tied[n].residual_ms, 1.5) for n in names}
+            out[i].measures |= trunk.trunk_measures(trunks, k, launch, SIGN.get(side, 1.0), clock_sd)
+            standing = SIDES[side] if out[i].limb.endswith(("foot", "knee")) else rear
+            if f"{standing}ankle" in shanks and (turned := trunk.pivot_deg(cut[f"{standing}ankle"], k, launch)):
+                out[i].measures["pivot_deg"] = turned
+
+
+def _feet_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str, UnitClock], at: Floats,
+              reached: list[Reach], out: list[OfStudent]) -> None:  # fmt: skip
+    lead = "right" if recording.participant.stance == "southpaw" else "left"
+    under = feet.soles(worn, tied, lead, recording.participant.mass_kg)
+    if under is None:
+        return
+    for i, r in enumerate(reached):
+        if r.launch_s is not None:
+            later = float(at[i + 1]) if i + 1 < len(at) else np.inf
+            out[i].measures |= feet.feet_measures(under, float(at[i]), float(at[i]) + r.launch_s, later)
+
+
+def _cues(recording: Recording, at: Floats, out: list[OfStudent]) -> None:
+    """Reaction and response to the cue that each strike answered: the last before it, and the first strike after that."""
+    cues = np.array(sorted(e.onset_s for e in recording.events if e.trial_type == "cue"))
+    for k, cue in enumerate(cues):
+        until = cues[k + 1] if k + 1 < len(cues) else np.inf
+        i = int(np.searchsorted(at, cue))
+        if i >= len(at) or at[i] >= until or at[i] - cue > 3.0:
+            continue
+        response = 1e3 * float(at[i] - cue)
+        out[i].measures["response_ms"] = Measured(response, 1.0)
+        launch = out[i].launch_s
+        if launch is not None:
+            sd = out[i].measures["flight_ms"].sd if "flight_ms" in out[i].measures else 2.0
+            out[i].measures["reaction_ms"] = Measured(response + 1e3 * launch, sd)
+

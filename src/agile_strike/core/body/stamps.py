@@ -1,0 +1,127 @@
+"""Three firm stamps at the start and the end tie pelvis, torso and soles to limb units that contacts have tied.
+
+Every worn unit feels a stamp, some milliseconds apart as the shock climbs the body: the delays are the format's.
+"""
+
+from itertools import combinations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.body.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock, line
+from agile_strike.core.body.jolts import Jolts, jolts
+from agile_strike.core.recording import Event, UnitSignal
+
+Floats = NDArray[np.float64]
+
+DELAY_S = {"sole": 0.0, "ankle": 0.0, "pelvis": 0.002, "torso": 0.004, "wrist": 0.005, "forearm": 0.005}
+FLOOR = {"sole": 150.0, "ankle": 12.0, "pelvis": 6.0, "torso": 4.0, "wrist": 4.0, "forearm": 4.0}
+EDGE_S = 25.0  # stamps come within so much of the first and last contact, or of the recording's ends
+APART_S = (0.25, 2.0)  # between two stamps
+SAME_S = {True: 0.012, False: 0.022}  # spacing of a triple in two units; soles at 100 Hz are coarser
+MOST = 40  # jolts to look through at each end
+
+
+def reference_stamps(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], events: tuple[Event, ...],
+                     contacts_s: Floats, length_s: float) -> tuple[Floats, Floats]:  # fmt: skip
+    """Instants (3,) of the stamps at the start and at the end on the reference clock, as the floor felt them; empty
+    where they can't be made out."""
+    out = []
+    for spans in _spans(events, contacts_s, length_s):
+        felt = []
+        for name, clock in clocks.items():
+            unit = units[name]
+            if not clock.aligned or unit.kind not in ("wrist", "forearm", "ankle"):
+                continue
+            own = [(float(clock.own(np.array(a))), float(clock.own(np.array(b)))) for a, b in spans]
+            found = _largest(jolts(unit, FLOOR[unit.kind], own))
+            felt.append((clock.reference(found.at_s) - DELAY_S[unit.kind], found.size / FLOOR[unit.kind]))
+        out.append(_agreed(felt))
+    return out[0], out[1]
+
+
+def _spans(events: tuple[Event, ...], contacts_s: Floats, length_s: float) -> list[list[tuple[float, float]]]:
+    """Where to look for the stamps at the start and at the end, reference clock."""
+    first, last = (contacts_s[0], contacts_s[-1]) if len(contacts_s) else (length_s / 2, length_s / 2)
+    told = [e for e in events if e.trial_type == "stamps"]
+    start = [(e.onset_s - 1.5, e.onset_s + e.duration_s + 3.0) for e in told if e.onset_s < first]
+    end = [(e.onset_s - 1.5, e.onset_s + e.duration_s + 3.0) for e in told if e.onset_s > last]
+    return [
+        start[-1:] or [(max(-SEARCH_S, first - EDGE_S), first - 0.3)],
+        end[:1] or [(last + 0.4, min(last + EDGE_S, length_s + SEARCH_S))],
+    ]
+
+
+def _largest(found: Jolts) -> Jolts:
+    keep = np.sort(np.argsort(found.size)[-MOST:])
+    return Jolts(found.at_s[keep], found.size[keep])
+
+
+def _triples(at_s: Floats) -> list[tuple[int, int, int]]:
+    return [
+        (a, b, c)
+        for a, b, c in combinations(range(len(at_s)), 3)
+        if APART_S[0] < at_s[b] - at_s[a] < APART_S[1] and APART_S[0] < at_s[c] - at_s[b] < APART_S[1]
+    ]
+
+
+def _agreed(felt: list[tuple[Floats, Floats]]) -> Floats:
+    """The triple that most limb units felt, strongest and most alike; the mean of their instants."""
+    best, chosen = 0.0, np.zeros(0)
+    for at, size in felt:
+        for triple in _triples(at):
+            own = at[list(triple)]
+            seen, strength = [own], _evenness(size[list(triple)])
+            for other, other_size in felt:
+                if other is at or len(other) == 0:
+                    continue
+                near = np.array([int(np.argmin(np.abs(other - t))) for t in own])
+                if np.abs(other[near] - own).max() < SAME_S[True]:
+                    seen.append(other[near])
+                    strength += _evenness(other_size[near])
+            if strength > best:
+                best, chosen = strength, np.median(seen, axis=0)
+    return np.asarray(chosen)
+
+
+def _evenness(sizes: Floats) -> float:
+    """Three stamps are alike: their smallest counts, and less so beside a larger one."""
+    return float(sizes.min() * (sizes.min() / sizes.max()))
+
+
+def align_by_stamps(unit: UnitSignal, start_s: Floats, end_s: Floats, guess_s: float) -> UnitClock | None:
+    """Clock of a pelvis, torso or sole unit from the stamps at `start_s` and `end_s` (3,); None where it felt none."""
+    pairs: list[tuple[Floats, Floats]] = []
+    offset = guess_s
+    reach = SEARCH_S
+    for stamps in (start_s, end_s):
+        if len(stamps) != 3:
+            continue
+        wanted = stamps + DELAY_S[unit.kind]
+        drifted = 1e-6 * MOST_DRIFT_PPM * float(wanted[0]) if pairs else 0.0
+        span = [(float(wanted[0]) - offset - reach - drifted - 0.2, float(wanted[2]) - offset + reach + drifted + 0.2)]
+        own = _matching(_largest(jolts(unit, FLOOR[unit.kind], span)), wanted, SAME_S[unit.rate_hz > 150.0], offset, reach + drifted)
+        if own is None:
+            continue
+        pairs.append((own, wanted))
+        offset, reach = float(np.mean(wanted - own)), 0.05
+    if not pairs:
+        return None
+    own, wanted = np.concatenate([p[0] for p in pairs]), np.concatenate([p[1] for p in pairs])
+    shift, drift = line(own, wanted, np.ones(len(own)))
+    left = wanted - (shift + own * (1.0 + 1e-6 * drift))
+    return UnitClock(unit.unit, shift, drift, 1e3 * float(np.sqrt(np.mean(left**2))), "stamps", True)
+
+
+def _matching(found: Jolts, wanted: Floats, same_s: float, offset_s: float, reach_s: float) -> Floats | None:
+    """The jolts (3,) of a unit that are spaced as the stamps were, strongest first."""
+    best, chosen = 0.0, None
+    gaps = np.diff(wanted)
+    for triple in _triples(found.at_s):
+        own = found.at_s[list(triple)]
+        if np.abs(np.diff(own) - gaps).max() > same_s or abs(float(np.mean(wanted - own)) - offset_s) > reach_s:
+            continue
+        strength = _evenness(found.size[list(triple)])
+        if strength > best:
+            best, chosen = strength, own
+    return chosen

@@ -1,0 +1,117 @@
+"""Pelvis and torso in a strike: turn, order, lag, lean and tilt, and whether the student sank or rose."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.body.rotation import rotate
+from agile_strike.core.body.stretch import BEFORE, STEP_S, Stretches
+from agile_strike.core.measured import Measured
+
+Floats = NDArray[np.float64]
+
+BACK_S = 0.3  # of the definitions, before launch
+PEAK_TO_S = 0.05
+SEPARATION_TO_S = 0.02
+TURN_ENDS_S = 0.6
+FIT_S = 0.012  # half-width of the parabola through a peak of turn rate
+RATE_SD_SHARE, RATE_SD_DEG_S = 0.004, 2.0
+PEAK_SD_MS = 1.5
+TILT_SD_DEG = 0.7
+TURN_SD_DEG = 0.5
+
+
+def trunk_measures(
+    parts: dict[str, Stretches], i: int, launch_s: float, sign: float, clock_sd_ms: dict[str, float]
+) -> dict[str, Measured]:
+    """Measures of strike i from the stretches of `pelvis` and `torso`, as far as they are there. `sign` is +1 where the
+    turn into the strike is to the left."""
+    out: dict[str, Measured] = {}
+    yaw: dict[str, Floats] = {}
+    for part, s in parts.items():
+        if not s.ok[i]:
+            continue
+        t = s.times_s
+        first = int(np.searchsorted(t, launch_s - BACK_S))
+        if first < 1:
+            continue
+        rate = np.degrees(sign * s.rate_rad_s[i, :, 2])
+        last = BEFORE + round(PEAK_TO_S / STEP_S)
+        peak = first + int(np.argmax(rate[first : last + 1]))
+        value, at = _peak(rate, peak, t)
+        out[f"{part}_peak_deg_s"] = Measured(value, RATE_SD_SHARE * abs(value) + RATE_SD_DEG_S)
+        out[f"{part}_before_ms"] = Measured(-1e3 * at, float(np.hypot(PEAK_SD_MS, clock_sd_ms.get(part, 0.0))))
+        turned = np.concatenate([[0.0], np.cumsum(rate[:-1]) * STEP_S])
+        yaw[part] = turned - turned[first]
+        if part == "pelvis":
+            out |= _turn(rate, yaw[part], peak)
+            rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
+            rise_sd = 0.0015 + 0.25 * float(s.velocity_sd_m_s[i][2])
+            out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * rise_sd)
+            out["hip_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), TILT_SD_DEG)
+        else:
+            out["lean_deg"] = Measured(_lean(s, i, BEFORE) - _lean(s, i, first), TILT_SD_DEG)
+            out["shoulder_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), TILT_SD_DEG)
+    if len(yaw) == 2:
+        first = int(np.searchsorted(parts["pelvis"].times_s, launch_s - BACK_S))
+        until = BEFORE + round(SEPARATION_TO_S / STEP_S)
+        lag = (yaw["pelvis"] - yaw["torso"])[first : until + 1]
+        out["separation_deg"] = Measured(float(lag.max()), 1.0)
+    return out
+
+
+def chain_order(measures: dict[str, Measured]) -> str | None:
+    """Order of the three peaks, earliest first; `=` between peaks closer than their own doubt."""
+    names = ("pelvis", "torso", "hand")
+    if any(f"{n}_before_ms" not in measures for n in names):
+        return None
+    order = sorted(names, key=lambda n: -measures[f"{n}_before_ms"].value)
+    text = order[0]
+    for before, after in zip(order[:-1], order[1:], strict=True):
+        a, b = measures[f"{before}_before_ms"], measures[f"{after}_before_ms"]
+        tie = a.value - b.value < np.hypot(a.sd, b.sd)
+        text += ("=" if tie else ">") + after
+    return text
+
+
+def _peak(rate: Floats, peak: int, t: Floats) -> tuple[float, float]:
+    half = round(FIT_S / STEP_S)
+    at = np.arange(max(peak - half, 0), min(peak + half + 1, len(rate)))
+    x = t[at] - t[peak]
+    a, b, c = np.polyfit(x, rate[at], 2)
+    if a >= 0.0:
+        return float(rate[peak]), float(t[peak])
+    off = float(np.clip(-b / (2 * a), -FIT_S, FIT_S))
+    return float(c + b * off + a * off * off), float(t[peak] + off)
+
+
+def _turn(rate: Floats, yaw: Floats, peak: int) -> dict[str, Measured]:
+    ends = np.flatnonzero(rate[peak : BEFORE + round(TURN_ENDS_S / STEP_S)] <= 0.0)
+    if not len(ends):
+        return {}
+    whole = float(yaw[peak + int(ends[0])])
+    if whole < 3.0:
+        return {}
+    done = 100.0 * float(yaw[BEFORE]) / whole
+    return {
+        "turn_deg": Measured(whole, TURN_SD_DEG + 0.005 * whole),
+        "turn_done_pct": Measured(done, 100.0 * TURN_SD_DEG / whole + 0.5),
+    }
+
+
+def _lean(s: Stretches, i: int, at: int) -> float:
+    """Forward tilt, degrees: how far the wearer's front points down."""
+    return float(np.degrees(np.arcsin(np.clip(-rotate(s.attitude[i, at], np.array([1.0, 0.0, 0.0]))[2], -1.0, 1.0))))
+
+
+def _side_tilt(s: Stretches, i: int, at: int) -> float:
+    """Right side down, degrees: how far the wearer's left points up."""
+    return float(np.degrees(np.arcsin(np.clip(rotate(s.attitude[i, at], np.array([0.0, 1.0, 0.0]))[2], -1.0, 1.0))))
+
+
+def pivot_deg(s: Stretches, i: int, launch_s: float) -> Measured | None:
+    """Turn of a standing shank about the vertical, from 300 ms before launch to contact."""
+    first = int(np.searchsorted(s.times_s, launch_s - BACK_S))
+    if not s.ok[i] or first < 1:
+        return None
+    turned = abs(float(np.degrees(s.rate_rad_s[i, first:BEFORE, 2].sum() * STEP_S)))
+    return Measured(turned, 0.3 + 0.004 * turned)

@@ -1,0 +1,108 @@
+"""The course of a striking limb: guard, tell, launch, path, contact as the bag's simulation had it, and the way back."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.simulation.student import FINE_HZ, Body, Technique, Thrown, noise, smooth_step
+
+Floats = NDArray[np.float64]
+
+#: attitude of the limb's unit in the guard and at contact: yaw, pitch (nose down positive), roll, degrees
+ARM_GUARD, ARM_REACH = (12.0, -48.0, -20.0), (0.0, -4.0, -20.0)
+LEG_GUARD, LEG_REACH = (0.0, 4.0, 0.0), (25.0, -62.0, 0.0)
+WOBBLE_DEG = 2.0
+FOLLOW_S = 0.006  # after contact the limb leaves the collision's own course by then
+
+
+@dataclass(frozen=True, slots=True)
+class LimbMotion:
+    """A limb's unit over the evening, world axes: position (n, 3) m and yaw, pitch, roll (n, 3) rad."""
+
+    position_m: Floats
+    angles_rad: Floats
+
+
+def limb_motion(body: Body, limb_part: str, side: str, times_s: Floats, base_m: Floats, thrown: list[Thrown],
+                rng: np.random.Generator) -> LimbMotion:  # fmt: skip
+    """Course of the `side` hand or foot; `base_m` (n, 3) is where the trunk carries it."""
+    n = len(times_s)
+    leg = limb_part == "foot"
+    at_guard, at_reach = (LEG_GUARD, LEG_REACH) if leg else (ARM_GUARD, ARM_REACH)
+    mirror = np.array([1.0 if side == "left" else -1.0, 1.0, 1.0 if side == "right" else -1.0])
+    angles = np.tile(np.array(at_guard) * mirror, (n, 1))
+    still = 0.15 if leg else 1.0  # a foot stands
+    angles += np.column_stack([still * WOBBLE_DEG * noise(rng, n, 0.3, 2.0) for _ in range(3)])
+    position = base_m * (0.1 if leg else 1.0)
+    position = position + np.column_stack([still * body.tremor_m * noise(rng, n, 0.3, 2.5) for _ in range(3)])
+    own = [s for s in thrown if s.limb == f"{side}_{limb_part}"]
+    for k, one in enumerate(own):
+        free_from = own[k - 1].end_s if k else -np.inf
+        free_to = own[k + 1].contact_s if k + 1 < len(own) else np.inf
+        _add_strike(one, times_s, position, angles, np.array(at_guard), np.array(at_reach), mirror, free_from, free_to)
+    return LimbMotion(position, np.radians(angles))
+
+
+def flight_s(q: Technique, contact_speed_m_s: float) -> tuple[float, float, float]:
+    """Duration of the path, of its climb, and the peak speed."""
+    peak = contact_speed_m_s / q.speed_held
+    tail = q.hand_before_ms * 1e-3
+    way = q.reach_m - tail * (peak + contact_speed_m_s) / 2.0
+    x = np.linspace(0.0, 1.0, 400)
+    mean = float(np.mean(np.sin(np.pi * x / 2.0) ** q.climb))
+    climb = way / (peak * mean)
+    return climb + tail, climb, peak
+
+
+def _add_strike(one: Thrown, times_s: Floats, position: Floats, angles: Floats, at_guard: Floats, at_reach: Floats,
+                mirror: Floats, free_from_s: float, free_to_s: float) -> None:  # fmt: skip
+    q = one.technique
+    total, climb, peak = flight_s(q, one.contact_speed_m_s)
+    start = one.contact_s - total
+    along = np.array([1.0, 0.0, one.rise_share])
+    along /= np.linalg.norm(along)
+    side = np.array([0.0, mirror[0], 0.0])
+    down = np.array([0.0, 0.0, -1.0])
+    tell_s = min(q.tell_ms * 1e-3, max(start - free_from_s - 0.12, 0.04)) if np.isfinite(free_from_s) else q.tell_ms * 1e-3
+    i0, ic = np.searchsorted(times_s, [start - tell_s, one.contact_s])
+    t = times_s[i0:ic]
+    tell = smooth_step((t - (start - tell_s)) / tell_s)
+    back = -q.pullback_m * along + q.drop_m * down
+    # speed along the path
+    rising = np.sin(np.pi / 2.0 * np.clip((t - start) / climb, 0.0, 1.0)) ** q.climb * peak
+    faded = np.clip((t - start - climb) / max(total - climb, 1e-4), 0.0, 1.0) ** 1.7
+    fading = peak - (peak - one.contact_speed_m_s) * faded
+    speed = np.where(t < start, 0.0, np.where(t < start + climb, rising, fading))
+    gone = np.cumsum(speed) / FINE_HZ
+    length = q.reach_m + q.pullback_m
+    share = np.clip(gone / length, 0.0, 1.0)
+    # the tell is on top of where the guard wanders; the path then starts from there
+    moved = tell[:, None] * back + gone[:, None] * along
+    moved += (q.bow_m * np.sin(np.pi * share) ** 2)[:, None] * side + (q.drop_m * smooth_step(share))[:, None] * -down
+    position[i0:ic] += moved
+    turned = np.sin(np.pi / 2 * share) ** 2
+    roll = q.turnover_deg * smooth_step((share - q.turnover_from) / (1.0 - q.turnover_from))
+    reach = at_reach * mirror
+    angles[i0:ic] += turned[:, None] * (reach - at_guard * mirror) + np.outer(roll, [0.0, 0.0, mirror[2]])
+    # contact: the striking mass's own course
+    ie = int(np.searchsorted(times_s, one.end_s))
+    inside = np.interp(times_s[ic:ie], one.contact_times_s, one.contact_speeds_m_s)
+    dent = np.cumsum(inside) / FINE_HZ
+    last = moved[-1]
+    position[ic:ie] += last + dent[:, None] * along
+    base_turn = np.array(at_guard) * mirror
+    delta = turned[-1] * (reach - base_turn) + np.array([0.0, 0.0, roll[-1] * mirror[2]])
+    angles[ic:ie] += delta
+    # the way back: a quintic from where contact left it to the guard, sinking on the way
+    here = last + (dent[-1] if len(dent) else 0.0) * along
+    leaving = (inside[-1] if len(inside) else 0.0) * along
+    span = min(q.return_s, 0.95 * (free_to_s - one.end_s - 0.16)) if np.isfinite(free_to_s) else q.return_s
+    span = max(span, 0.09)
+    ir = int(np.searchsorted(times_s, one.end_s + span))
+    x = (times_s[ie:ir] - one.end_s) / span
+    keep = 1.0 - smooth_step(x)
+    carry = x * (1 - x) ** 3 * (1 + 3 * x) * span
+    sink = q.return_drop_m * np.sin(np.pi * np.clip(x, 0, 1)) ** 2
+    position[ie:ir] += keep[:, None] * here + carry[:, None] * leaving + sink[:, None] * down
+    angles[ie:ir] += keep[:, None] * delta
