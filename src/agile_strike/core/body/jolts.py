@@ -19,6 +19,8 @@ APART_S = 0.06
 ONSET_BACK_S = 0.04  # the longest contact
 COURSE_S, LATEST_S = 0.012, 0.005  # samples looked at, and how early or late contact may begin
 FELT_M_S2 = 55.0
+BETWEEN_SAMPLES = 0.3  # a straight line between samples meets a push that grows faster than a line too early
+SOLE_SHARE = 0.5  # a step between two slow samples lies half-way
 ONSET_SHARE = 0.3  # of a jolt's step: noise and the limb's own motion stay below
 
 
@@ -58,10 +60,10 @@ def _in_span(unit: UnitSignal, first: int, last: int, floor: float) -> Jolts:
         peaks = peaks[np.concatenate([[True], np.diff(peaks) > near // 2])]
     if len(peaks) == 0:
         return Jolts(np.zeros(0), np.zeros(0))
-    return Jolts((first + _onsets(step, peaks, lag, unit.rate_hz)) / unit.rate_hz, step[peaks].astype(np.float64))
+    return Jolts((first + _onsets(step, peaks, SOLE_SHARE if unit.sole_n is not None else ONSET_SHARE, unit.rate_hz)) / unit.rate_hz, step[peaks].astype(np.float64))
 
 
-def _onsets(step: NDArray[np.floating], peaks: NDArray[np.int64], lag: int, rate_hz: float) -> Floats:
+def _onsets(step: NDArray[np.floating], peaks: NDArray[np.int64], share: float, rate_hz: float) -> Floats:
     """Sample places (k,) at which each jolt began: the first passing of a share of its size, between samples.
 
     A contact steps twice, as it comes and as it lets go, and the second may be the larger: the first counts.
@@ -69,7 +71,7 @@ def _onsets(step: NDArray[np.floating], peaks: NDArray[np.int64], lag: int, rate
     reach = max(3, round(ONSET_BACK_S * rate_hz))
     places = np.clip(peaks[:, None] - np.arange(reach, -1, -1), 0, len(step) - 1)
     along = step[places]
-    level = ONSET_SHARE * along[:, -1:]
+    level = share * along[:, -1:]
     out = np.argmax(along >= level, axis=1)
     rows = np.arange(len(peaks))
     low, high = along[rows, np.maximum(out - 1, 0)], along[rows, out]
@@ -99,5 +101,5 @@ def contact_shifts(unit: UnitSignal, near_s: Floats) -> Floats:
     rows = np.arange(len(near_s))
     low, high = away[rows, np.maximum(out - 1, 0)], away[rows, out]
     part = np.clip((FELT_M_S2 - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
-    at = (places[rows, out] - 1.0 + part) / rate
+    at = (places[rows, out] - 1.0 + part + BETWEEN_SAMPLES) / rate
     return np.where(inside & past.any(axis=1) & np.isfinite(at), at - near_s, np.nan)

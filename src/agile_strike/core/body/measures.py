@@ -13,7 +13,7 @@ from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.body.gravity import gravity_track
 from agile_strike.core.body.jolts import contact_shifts, jolts
 from agile_strike.core.body.limbs import SIDES
-from agile_strike.core.body.reach import Reach, reach
+from agile_strike.core.body.reach import Reach, long_axis, reach
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording, UnitSignal
 
@@ -25,7 +25,7 @@ MOST_JOLTS_PER_CONTACT = 4
 BATCH = 48  # stretches at a time: 60 MB
 TYPICAL_CONTACT_S = 0.016
 QUIET_S = 0.8  # of every strike: further off, a gyro shows its bias
-LONG_AXIS = {"wrist": (1.0, 0.0, 0.0), "forearm": (1.0, 0.0, 0.0), "ankle": (0.0, 0.0, 1.0)}
+FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
 SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above
 
 
@@ -132,7 +132,7 @@ def _quiet(own_s: Floats, length_s: float) -> list[tuple[float, float]]:
 
 def _reach_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str, UnitClock], contacts: Sequence[Contact],
                at: Floats, lengths: Floats, found: limbs.Limbs, out: list[OfStudent]) -> list[Reach]:  # fmt: skip
-    reached = [Reach({}, None, None) for _ in contacts]
+    reached = [Reach({}, None) for _ in contacts]
     mass = recording.participant.mass_kg
     for name, unit in worn.items():
         mine = np.array([i for i, u in enumerate(found.unit) if u == name], dtype=np.int64)
@@ -141,17 +141,27 @@ def _reach_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str
         own = tied[name].own(at[mine])
         beside = _neighbours(own, lengths[mine])
         track = gravity_track(unit, _quiet(own, unit.length_s))
-        axis = np.array(LONG_AXIS[unit.kind])
-        for first in range(0, len(mine), BATCH):
-            rows = slice(first, first + BATCH)
-            s = stretch.stretches(unit, track, own[rows], lengths[mine][rows], _part(beside, rows))
-            for k, i in enumerate(mine[rows]):
-                r = reach(s, k, float(lengths[i]), contacts[i].impulse, mass, axis, float(beside.last_to_s[rows][k]))
-                reached[i] = r
-                out[i].measures |= r.measures
-                out[i].launch_s = r.launch_s
-                if s.clipped_before[k] > 0.0:
-                    out[i].flags.append(f"clipped:{name}")
+        cut = [
+            stretch.stretches(unit, track, own[rows], lengths[mine][rows], _part(beside, rows))
+            for rows in (slice(first, first + BATCH) for first in range(0, len(mine), BATCH))
+        ]
+
+        def all_of(axis: Floats | None) -> list[Reach]:
+            return [
+                reach(cut[k // BATCH], k % BATCH, float(lengths[i]), contacts[i].impulse, mass, float(beside.last_to_s[k]), axis)
+                for k, i in enumerate(mine)
+            ]
+
+        mine_reached = all_of(None)
+        if unit.kind != "ankle":
+            forward = [r.forward for r in mine_reached if r.forward is not None]
+            mine_reached = all_of(long_axis(forward, FOREARM))
+        for k, i in enumerate(mine):
+            reached[i] = mine_reached[k]
+            out[i].measures |= mine_reached[k].measures
+            out[i].launch_s = mine_reached[k].launch_s
+            if cut[k // BATCH].clipped_before[k % BATCH] > 0.0:
+                out[i].flags.append(f"clipped:{name}")
     return reached
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.rotation import rotate
+from agile_strike.core.body.rotation import conjugate, rotate
 from agile_strike.core.body.stretch import BEFORE, STEP_S, Stretches
 from agile_strike.core.measured import Measured
 
@@ -21,8 +21,11 @@ TELL_S = 0.4
 TELL_M = 0.015
 HOME_SHARE = 0.1
 RETURN_WITHIN_S = 1.0
-CLIPPED_SHARE = 0.03  # of the samples before contact: beyond, speed is not what was integrated
+MOST_CLIPPED_SHARE = 0.3  # of the samples in the 250 ms before contact: beyond, too little was felt
+CLIPPED_SD_M_S = 1.1  # of speed, for all samples clipped: what a spline leaves wrong
 LEAST_SPEED_M_S = 1.0
+SETTLES_S, STRAP_S = 0.003, 0.09  # after contact: the last of it, and two swings of a strap
+STRAP_HZ, STRAP_DAMPING = (14.0, 18.0, 22.0, 26.0, 30.0, 35.0, 40.0, 46.0), 0.2
 MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
@@ -30,6 +33,9 @@ GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.004
 ALONG_M_PER_M_S = 0.11  # a wrong speed of 1 m/s moves a place read over the tell's time by so much
 MARK_SD_S = 0.0006
+STRAIGHT_RATIO = 1.02
+NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 8.0
+FEWEST_STRAIGHT, MOST_STRAIGHT = 3, 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +44,8 @@ class Reach:
 
     measures: dict[str, Measured]
     launch_s: float | None  #: from contact, negative
-    along: Floats | None  #: (3,) u, world axes of the stretch
+    forward: Floats | None = None  #: (3,) u in the unit's own axes at contact; None unless the path was straight
+    along: Floats | None = None  #: (3,) u, world axes of the stretch
 
 
 def reach(
@@ -47,21 +54,23 @@ def reach(
     length_s: float,
     impulse: Measured | None,
     body_mass_kg: float | None,
-    long_axis: Floats,
     launched_after_s: float,
+    axis: Floats | None = None,
 ) -> Reach:
-    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none)."""
-    if not s.ok[i] or s.clipped_before[i] > CLIPPED_SHARE:
-        return Reach({}, None, None)
+    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none); `axis`
+    (3,) the forearm's long axis in its unit's axes, where there is a forearm."""
+    if not s.ok[i] or s.clipped_before[i] > MOST_CLIPPED_SHARE:
+        return Reach({}, None)
     t, v, p = s.times_s, s.velocity_m_s[i], s.place_m[i]
     c = BEFORE
     speed = np.linalg.norm(v, axis=1)
     at_contact = _at_contact(v)
     contact_speed = float(np.linalg.norm(at_contact))
     along = at_contact / max(contact_speed, 1e-9)
-    speed_sd = float(np.sqrt((along**2 * s.velocity_sd_m_s[i] ** 2).sum()))
+    clipped_sd = CLIPPED_SD_M_S * float(s.clipped_before[i])
+    speed_sd = float(np.sqrt((along**2 * s.velocity_sd_m_s[i] ** 2).sum() + clipped_sd**2))
     if contact_speed < LEAST_SPEED_M_S or speed_sd > MOST_SPEED_SD_SHARE * contact_speed:
-        return Reach({}, None, None)
+        return Reach({}, None)
     start = max(int(s.first[i]) + 1, c - round(LONGEST_FLIGHT_S / STEP_S))
     forward = v[start : c + 1] @ along
     peak = start + int(np.argmax(speed[start:c]))
@@ -77,25 +86,61 @@ def reach(
         "hand_before_ms": Measured(-1e3 * top_s, _flatness_ms(speed, peak)),
     }
     if launch_s is None:
-        return Reach(out, None, along)
+        return Reach(out, None, None, along)
     launch = int(np.searchsorted(t, launch_s))
     rate = float(np.gradient(v @ along, STEP_S)[launch])
     out["flight_ms"] = Measured(-1e3 * launch_s, 1e3 * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0))))
     path = p[launch : c + 1]
     straight = float(np.linalg.norm(path[-1] - path[0]))
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-    out["path_ratio"] = Measured(length / max(straight, 1e-6), 0.003 + 0.1 * (length / max(straight, 1e-6) - 1.0))
+    ratio = length / max(straight, 1e-6)
+    out["path_ratio"] = Measured(ratio, 0.003 + 0.1 * (ratio - 1.0))
     out |= _tell(s, i, launch, along, sd, launched_after_s)
     out |= _return(s, i, launch, along, length_s, straight)
-    out |= _turnover(s, i, launch, speed, long_axis)
+    if axis is not None:
+        out |= _turnover(s, i, launch, speed, axis)
     out |= _mass(s, i, at_contact, length_s, impulse, body_mass_kg)
-    return Reach(out, launch_s, along)
+    own = rotate(conjugate(s.attitude[i, c - 1]), along) if ratio < STRAIGHT_RATIO else None
+    return Reach(out, launch_s, own, along)
+
+
+def long_axis(forward: list[Floats], nominal: Floats) -> Floats:
+    """The forearm's long axis in its unit's axes: in a straight strike fist, wrist and elbow end in line with the path.
+
+    The format's axis, known to 15 degrees, is drawn to the mean direction of straight strikes, each good to 8.
+    """
+    near = [f for f in forward if f @ nominal > np.cos(np.radians(NEAR_NOMINAL_DEG))]
+    if len(near) < FEWEST_STRAIGHT:
+        return nominal
+    mean = np.mean(near, axis=0)
+    axis = nominal * MOUNTING_DEG**-2 + mean * min(len(near), MOST_STRAIGHT) * IN_LINE_DEG**-2
+    return np.asarray(axis / np.linalg.norm(axis))
 
 
 def _at_contact(v: Floats) -> Floats:
     """Velocity (3,) at contact from the steps before it: the step that ends there may hold the first of the contact."""
     a, b = v[BEFORE - 2], v[BEFORE - 1]
     return np.asarray(b + (b - a))
+
+
+def _leaving(v: Floats, t: Floats, length_s: float) -> Floats:
+    """Velocity (3,) of the limb at the end of contact: a cubic through the 90 ms after it, beside a swing of the unit on
+    its strap, whose frequency is looked for (variable projection, Golub and Pereyra 1973)."""
+    first = BEFORE + int(np.ceil((length_s + SETTLES_S) / STEP_S))
+    part = slice(first, first + round(STRAP_S / STEP_S))
+    since = t[part] - length_s
+    course = np.column_stack([np.ones_like(since), since, since**2, since**3])
+    best, leaving = np.inf, v[first]
+    for hz in STRAP_HZ:
+        w = 2.0 * np.pi * hz
+        fade = np.exp(-STRAP_DAMPING * w * since)
+        design = np.column_stack([course, fade * np.sin(w * since), fade * np.cos(w * since)])
+        ridge = np.diag([0.0] * 4 + [1e-3] * 2)
+        fit = np.linalg.solve(design.T @ design + ridge, design.T @ v[part])
+        left = float(((v[part] - design @ fit) ** 2).sum())
+        if left < best:
+            best, leaving = left, fit[0]
+    return np.asarray(leaving)
 
 
 def _top(speed: Floats, peak: int, t: Floats) -> tuple[float, float]:
@@ -173,8 +218,8 @@ def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, s
     }
 
 
-def _turnover(s: Stretches, i: int, launch: int, speed: Floats, long_axis: Floats) -> dict[str, Measured]:
-    axis = rotate(s.attitude[i, launch : BEFORE + 1], np.broadcast_to(long_axis, (BEFORE + 1 - launch, 3)))
+def _turnover(s: Stretches, i: int, launch: int, speed: Floats, forearm: Floats) -> dict[str, Measured]:
+    axis = rotate(s.attitude[i, launch : BEFORE + 1], np.broadcast_to(forearm, (BEFORE + 1 - launch, 3)))
     roll = (s.rate_rad_s[i, launch : BEFORE + 1] * axis).sum(axis=1)[:-1]
     total = float(roll.sum() * STEP_S)
     gone = np.cumsum(speed[launch:BEFORE])
@@ -191,10 +236,7 @@ def _mass(s: Stretches, i: int, at_contact: Floats, length_s: float, impulse: Me
     """Impulse over the speed lost along it. The bag's push is level and lies along what the limb lost."""
     if impulse is None:
         return {}
-    e = BEFORE + int(np.ceil(length_s / STEP_S)) + 1
-    v = s.velocity_m_s[i]
-    # contact's end falls between two steps: back along the course that follows it
-    after = v[e] - (v[e + 2] - v[e]) / (2 * STEP_S) * (s.times_s[e] - length_s)
+    after = _leaving(s.velocity_m_s[i], s.times_s, length_s)
     lost = at_contact - after
     lost[2] = 0.0
     size = float(np.linalg.norm(lost))

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
 
 from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.body.gravity import GravityTrack, in_contact_frame, sway
@@ -30,9 +31,11 @@ LOOK_S = 0.04  # between looks at the guard; its bounce is slower
 GUARD_FROM_S, GUARD_TO_S = 0.62, 0.65  # of a strike: earlier than its tell, later than its return
 SAME_GUARD_M = 0.04  # guard after a strike against before it
 SAME_BAG_M = np.array([0.03, 0.05, 0.05])  # where a limb in a burst lands again: along the push, aside, up
-LINK_SD_M = 0.006  # of the way travelled in contact, taken as its mean speed times its length
+LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
+EARLY, LATE = 0.43, 0.57  # force peaks early in a contact with loss, so more of it passes at the later speed
 VELOCITY_PRIOR_M_S, PLACE_PRIOR_M = 8.0, 2.0
 BIAS_SD_RAD_S = 0.0015  # what is left of a gyro's bias
+CLIP_FLANK, LONGEST_CLIP, MOST_OVER = 4, 70, 1.8  # samples, samples, times the limit
 PIECES = 5  # between contacts: two before, the two beside, one more after
 TRACK_FROM_S = 0.5  # before contact: there the limb turns slowly and the coarse track is exact
 
@@ -96,6 +99,12 @@ def _increments(unit: UnitSignal, contact_s: Floats, t: Floats, bias: Floats) ->
     inside = (wanted >= 0) & (wanted < len(unit.accel_m_s2))
     at = np.clip(wanted, 0, len(unit.accel_m_s2) - 1)
     both = np.concatenate([unit.gyro_rad_s[at] - bias, unit.accel_m_s2[at]], axis=2).astype(np.float64)
+    limit = 0.995 * unit.accel_full_scale_m_s2
+    near = inside & (wanted < np.floor(contact_s * rate)[:, None] - 1) & (wanted > (contact_s - 0.25)[:, None] * rate)
+    hit = (np.abs(both[:, :, 3:]) >= limit) & near[:, :, None]
+    share = hit.any(axis=2).sum(axis=1) / np.maximum(near.sum(axis=1), 1)
+    if hit.any():
+        _declip(both[:, :, 3:], hit, limit)
     lost = ~inside | ~np.isfinite(both).all(axis=2)
     if lost.any():
         both[lost] = 0.0
@@ -115,11 +124,21 @@ def _increments(unit: UnitSignal, contact_s: Floats, t: Floats, bias: Floats) ->
     del b
     lost_by = gone[rows, whole]
     steps = np.diff(edges, axis=1)
-    limit = 0.995 * unit.accel_full_scale_m_s2
-    near = (place[:, :1] >= 0) & (wanted < np.floor(contact_s * rate)[:, None] - 1) & (wanted > (contact_s - 0.25)[:, None] * rate)
-    hit = (np.abs(both[:, :, 3:]) >= limit).any(axis=2) & near
-    share = hit.sum(axis=1) / np.maximum(near.sum(axis=1), 1)
     return steps[:, :, :3], steps[:, :, 3:], np.diff(lost_by, axis=1) == 0, share
+
+
+def _declip(accel: Floats, hit: Bools, limit: float) -> None:
+    """Put back, in place, what a limb's own speeding up lost at the accelerometer's limit: a cubic through two samples on
+    either side meets both ends in height and slope, and does not fall below the limit."""
+    for row, axis in {(int(r), int(k)) for r, k in zip(*np.nonzero(hit.any(axis=1)), strict=True)}:
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], hit[row, :, axis], [False]]).astype(np.int8)))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            if a < CLIP_FLANK or b + CLIP_FLANK > accel.shape[1] or b - a > LONGEST_CLIP:
+                continue
+            at = np.concatenate([np.arange(a - CLIP_FLANK, a), np.arange(b, b + CLIP_FLANK)])
+            filled = CubicSpline(at, accel[row, at, axis])(np.arange(a, b))
+            way = np.sign(accel[row, a, axis])
+            accel[row, a:b, axis] = way * np.clip(way * filled, limit, MOST_OVER * limit)
 
 
 def _bridge(both: Floats, lost: Bools) -> None:
@@ -282,12 +301,12 @@ def _add_contacts(normal: Floats, target: Floats, t: Floats, v: Floats, p: Float
     e = t[end]
     for axis in range(3):
         design = np.zeros((s, _ALL))
-        # p_after(e) - (v_before + v_after(e)) e / 2 = 0
+        # p_after(e) = (EARLY v_before + LATE v_after(e)) e, with v_after(e) = v + V(e) - G e
         design[:, _P + 3 * BACK + axis] = 1.0
-        design[:, _V + 3 * BACK + axis] = e - 0.5 * e
-        design[:, _V + 3 * MAIN + axis] = -0.5 * e
-        design[:, _G + axis] = -0.5 * e**2 + 0.5 * e**2
-        known = p[rows, end, axis] - 0.5 * e * v[rows, end, axis]
+        design[:, _V + 3 * BACK + axis] = e - LATE * e
+        design[:, _V + 3 * MAIN + axis] = -EARLY * e
+        design[:, _G + axis] = -0.5 * e**2 + LATE * e**2
+        known = p[rows, end, axis] - LATE * e * v[rows, end, axis]
         _add_row(normal, target, design, -known, LINK_SD_M)
     for instant, which in ((beside.last_to_s, MAIN), (beside.next_from_s, BACK)):
         burst = np.isfinite(instant) & (np.abs(instant) < GUARD_FROM_S + GUARD_TO_S)

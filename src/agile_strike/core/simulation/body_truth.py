@@ -36,14 +36,16 @@ class _Limb:
         self.angles = motion.angles_rad[w]
         self.v = np.gradient(self.p, 1.0 / FINE_HZ, axis=0)
         self.c = int(np.searchsorted(self.t, 0.0)) - 1
-        self.e = int(np.searchsorted(self.t, one.end_s - one.contact_s))
+        self.e = int(np.searchsorted(self.t, one.end_s - one.contact_s)) + 1
 
     def measures(self, impulse: float, mass_kg: float) -> dict[str, float]:
         t, p, v, c, e = self.t, self.p, self.v, self.c, self.e
         at_contact = v[c]
         u = at_contact / np.linalg.norm(at_contact)
         along = v @ u
-        recent = slice(int(np.searchsorted(t, -0.6)), c + 1)
+        ended = [s.end_s for s in self.course.thrown if s.limb == self.one.limb and s.end_s < self.one.contact_s]
+        since = max(-0.6, max(ended) - self.one.contact_s + 0.01) if ended else -0.6
+        recent = slice(int(np.searchsorted(t, since)), c + 1)
         speed = np.linalg.norm(v, axis=1)
         # the peak belongs to this strike's own path
         peak = recent.start + int(np.argmax(speed[recent]))
@@ -64,8 +66,10 @@ class _Limb:
         total = abs(float(roll.sum() / FINE_HZ))
         gone = np.cumsum(speed[launch : c + 1])
         late = gone >= gone[-1] * 2.0 / 3.0
-        out["turnover_deg"] = np.degrees(total)
-        out["turnover_late_pct"] = 100.0 * abs(float(roll[late].sum() / FINE_HZ)) / max(total, 1e-9)
+        if self.one.limb.endswith("hand"):
+            out["turnover_deg"] = float(np.degrees(total))
+        if self.one.limb.endswith("hand") and np.degrees(total) > 15.0:
+            out["turnover_late_pct"] = 100.0 * abs(float(roll[late].sum() / FINE_HZ)) / max(total, 1e-9)
         j = np.array([1.0, 0.0, 0.0])
         lost = float((v[c] - v[min(e, len(v) - 1)]) @ j)
         if lost > 0.5:

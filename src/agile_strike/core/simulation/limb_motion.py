@@ -100,7 +100,7 @@ def _add_strike(one: Thrown, times_s: Floats, position: Floats, angles: Floats, 
     span = min(q.return_s, 0.95 * (free_to_s - one.end_s - 0.16)) if np.isfinite(free_to_s) else q.return_s
     span = max(span, 0.09)
     ir = int(np.searchsorted(times_s, one.end_s + span))
-    x = (times_s[ie:ir] - one.end_s) / span
+    x = (times_s[ie:ir] - times_s[ie - 1]) / span  # from the last instant of contact on
     keep = 1.0 - smooth_step(x)
     carry = x * (1 - x) ** 3 * (1 + 3 * x) * span
     sink = q.return_drop_m * np.sin(np.pi * np.clip(x, 0, 1)) ** 2

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.signal import lfilter
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.bag import GRAVITY_M_S2
@@ -152,18 +153,21 @@ def _stamp(since_s: Floats, size: float, rng: np.random.Generator) -> Floats:
 
 
 def _wobble(name: str, at: Floats, course: Course, mess: WearMess, rng: np.random.Generator) -> Floats:
-    """The strap's ringing after the limb's own contacts; the trunk feels a little of every one."""
+    """The strap's give: the unit swings on it when a contact jerks the limb, as a damped oscillator on a moved base; the
+    trunk feels a little of every contact."""
     out = np.zeros((len(at), 3))
     side = "left" if name.startswith("left") else "right"
     for one in course.thrown:
         part = "wrist" if one.limb.endswith("hand") else "ankle"
-        own = name == f"{side}{part}" and one.side == side
-        share = mess.wobble_share if own else 0.02
-        jolt = abs(float(one.contact_speeds_m_s[0] - one.contact_speeds_m_s[-1])) / max(one.end_s - one.contact_s, 1e-3)
-        i, j = np.searchsorted(at, [one.contact_s, one.contact_s + 0.25])
-        t = at[i:j] - one.contact_s
-        hz = mess.wobble_hz * rng.uniform(0.8, 1.25)
-        ring = share * jolt * np.exp(-t / 0.03) * np.sin(2 * np.pi * hz * t)
+        share = mess.wobble_share if name == f"{side}{part}" and one.side == side else 0.02
+        times = one.contact_s + np.arange(int(0.3 * FINE_HZ)) / FINE_HZ
+        jerk = np.gradient(np.interp(times, one.contact_times_s, one.contact_speeds_m_s), 1.0 / FINE_HZ)
+        w, damping = 2 * np.pi * mess.wobble_hz * rng.uniform(0.8, 1.25), 0.2
+        decay, turn = np.exp(-damping * w / FINE_HZ), w * np.sqrt(1 - damping**2) / FINE_HZ
+        # impulse response of the oscillator, sampled; what the unit feels beside the limb is its second derivative
+        moved = lfilter([0.0, decay * np.sin(turn) / (w * FINE_HZ)], [1.0, -2 * decay * np.cos(turn), decay**2], -jerk)
+        felt = share * np.gradient(np.gradient(moved)) * FINE_HZ**2
+        i, j = np.searchsorted(at, [times[0], times[-1]])
         way = rng.standard_normal(3)
-        out[i:j] += ring[:, None] * way / np.linalg.norm(way)
+        out[i:j] += np.interp(at[i:j], times, felt)[:, None] * way / np.linalg.norm(way)
     return out
