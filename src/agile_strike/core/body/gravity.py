@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.bag import GRAVITY_M_S2
-from agile_strike.core.body.rotation import conjugate, exp, multiply, rotate, running
-from agile_strike.core.recording import UnitSignal
+from agile_strike.core.body.integrals import Integrals
+from agile_strike.core.body.rotation import exp, multiply, rotate, running
 
 Floats = NDArray[np.float64]
 
@@ -54,49 +54,30 @@ class GravityTrack:
         return mean, np.hypot(np.hypot(sd, LEAST_SD_M_S2), 0.0008 * far * GRAVITY_M_S2 / 4)
 
 
-def gravity_track(unit: UnitSignal, quiet_s: list[tuple[float, float]]) -> GravityTrack:
+def gravity_track(whole: Integrals, quiet_s: list[tuple[float, float]]) -> GravityTrack:
     """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
-    bias = _first_bias(unit, quiet_s)
-    track = _track(unit, quiet_s, bias)
-    for _ in range(2):
-        bias = bias + _drift(track)
-        track = _track(unit, quiet_s, bias)
-    return track
+    edges = np.arange(0.0, whole.length_s, COARSE_S)
+    upto = whole.upto(edges)
+    bias = _first_bias(whole, quiet_s)
+    track = _track(upto, quiet_s, bias)
+    return _track(upto, quiet_s, bias + _drift(track))
 
 
-def _first_bias(unit: UnitSignal, quiet_s: list[tuple[float, float]]) -> Floats:
-    """A guard turns to and fro; a bias does not."""
-    means, lengths = [], []
+def _first_bias(whole: Integrals, quiet_s: list[tuple[float, float]]) -> Floats:
+    """A guard turns to and fro; a bias does not: each stretch's mean rate, the stiller the stretch the heavier."""
+    means, weights = [], []
     for a, b in quiet_s:
-        part = unit.gyro_rad_s[max(0, int(a * unit.rate_hz)) : max(0, int(b * unit.rate_hz))]
-        if len(part) > 0.3 * unit.rate_hz and np.isfinite(part).any():
-            means.append(np.nanmean(part, axis=0, dtype=np.float64))
-            lengths.append(len(part) / (0.02 + float(np.nanvar(part))))
-    return np.average(np.array(means), axis=0, weights=lengths) if means else np.zeros(3)
+        i, j = max(0, int(a * whole.rate_hz)), min(len(whole.samples), int(b * whole.rate_hz))
+        if j - i > 0.3 * whole.rate_hz:
+            part = whole.samples[i:j, :3]
+            means.append(part.mean(axis=0, dtype=np.float64))
+            weights.append((j - i) / (0.02 + float(part.var())))
+    return np.average(np.array(means), axis=0, weights=weights) if means else np.zeros(3)
 
 
-def _coarse(unit: UnitSignal, bias: Floats) -> tuple[Floats, Floats]:
-    """Angle (m, 3) and velocity (m, 3) gained in each 10 ms of the unit's clock."""
-    n = len(unit.accel_m_s2)
-    both = np.concatenate([unit.gyro_rad_s, unit.accel_m_s2], axis=1).astype(np.float64)
-    both[:, :3] -= bias
-    lost = ~np.isfinite(both).all(axis=1)
-    if lost.any():
-        good = np.flatnonzero(~lost)
-        for k in range(6):
-            both[lost, k] = np.interp(np.flatnonzero(lost), good, both[good, k]) if len(good) else 0.0
-    summed = np.zeros((n, 6))
-    np.cumsum(0.5 * (both[1:] + both[:-1]) / unit.rate_hz, axis=0, out=summed[1:])
-    m = int((n - 1) / unit.rate_hz / COARSE_S)
-    place = np.arange(m + 1) * COARSE_S * unit.rate_hz
-    whole = np.minimum(place.astype(np.int64), n - 2)
-    part = (place - whole)[:, None]
-    steps = np.diff(summed[whole] + part * (summed[whole + 1] - summed[whole]), axis=0)
-    return steps[:, :3], steps[:, 3:]
-
-
-def _track(unit: UnitSignal, quiet_s: list[tuple[float, float]], bias: Floats) -> GravityTrack:
-    turn, push = _coarse(unit, bias)
+def _track(upto: Floats, quiet_s: list[tuple[float, float]], bias: Floats) -> GravityTrack:
+    steps_of = np.diff(upto, axis=0)
+    turn, push = steps_of[:, :3] - COARSE_S * bias, steps_of[:, 3:]
     cone = np.zeros_like(turn)
     cone[1:] = np.cross(turn[:-1], turn[1:]) / 12.0  # second-order coning (Savage 1998)
     steps = exp(turn + cone)
@@ -187,10 +168,3 @@ def _drift(track: GravityTrack) -> Floats:
         normal += np.einsum("kbi,kci,k->bc", design, design, weight)
         target += np.einsum("kbi,ki,k->b", design, moved, weight)
     return np.asarray(np.linalg.solve(normal, target))
-
-
-def in_contact_frame(track: GravityTrack, reference_s: Floats, attitude_there: Floats) -> tuple[Floats, Floats]:
-    """Gravity (s, 3) in each contact's frame, given the attitude (s, 4) in that frame at instants (s,) of the track."""
-    at = np.clip(np.rint(reference_s / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
-    g, sd = track.at(reference_s)
-    return rotate(multiply(attitude_there, conjugate(track.attitude[at])), g), sd

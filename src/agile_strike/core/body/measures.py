@@ -11,6 +11,7 @@ from agile_strike.core.body import clocks as ck
 from agile_strike.core.body import feet, limbs, stamps, stretch, trunk
 from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.body.gravity import gravity_track
+from agile_strike.core.body.integrals import integrals
 from agile_strike.core.body.jolts import contact_shifts, jolts
 from agile_strike.core.body.limbs import SIDES
 from agile_strike.core.body.reach import Reach, long_axis, reach
@@ -140,9 +141,10 @@ def _reach_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str
             continue
         own = tied[name].own(at[mine])
         beside = _neighbours(own, lengths[mine])
-        track = gravity_track(unit, _quiet(own, unit.length_s))
+        whole, clipped = integrals(unit, own)
+        track = gravity_track(whole, _quiet(own, unit.length_s))
         cut = [
-            stretch.stretches(unit, track, own[rows], lengths[mine][rows], _part(beside, rows))
+            stretch.stretches(whole, track, own[rows], lengths[mine][rows], _part(beside, rows), clipped[rows])
             for rows in (slice(first, first + BATCH) for first in range(0, len(mine), BATCH))
         ]
 
@@ -171,14 +173,16 @@ def _trunk_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str
     names = [n for n in ("pelvis", "torso") if n in worn and tied[n].aligned]
     shanks = [n for n in ("leftankle", "rightankle") if n in worn and tied[n].aligned]
     rows = np.array([i for i, r in enumerate(reached) if r.launch_s is not None], dtype=np.int64)
-    tracks = {n: gravity_track(worn[n], _quiet(tied[n].own(at), worn[n].length_s)) for n in names + shanks}
+    none = np.zeros(0)
+    wholes = {n: integrals(worn[n], none)[0] for n in names + shanks}
+    tracks = {n: gravity_track(wholes[n], _quiet(tied[n].own(at), worn[n].length_s)) for n in names + shanks}
     beside = _neighbours(at, lengths)
     still = np.zeros(BATCH)
     for first in range(0, len(rows), BATCH):
         part = rows[first : first + BATCH]
-        near = _part(beside, part)
+        near, m = _part(beside, part), len(part)
         cut = {
-            n: stretch.stretches(worn[n], tracks[n], tied[n].own(at[part]), still[: len(part)], near, strikes=False)
+            n: stretch.stretches(wholes[n], tracks[n], tied[n].own(at[part]), still[:m], near, still[:m], strikes=False)
             for n in names + shanks
         }
         for k, i in enumerate(part):

@@ -68,7 +68,7 @@ def reach(
     contact_speed = float(np.linalg.norm(at_contact))
     along = at_contact / max(contact_speed, 1e-9)
     clipped_sd = CLIPPED_SD_M_S * float(s.clipped_before[i])
-    speed_sd = float(np.sqrt((along**2 * s.velocity_sd_m_s[i] ** 2).sum() + clipped_sd**2))
+    speed_sd = float(np.hypot(s.velocity_sd_m_s[i], clipped_sd))
     if contact_speed < LEAST_SPEED_M_S or speed_sd > MOST_SPEED_SD_SHARE * contact_speed:
         return Reach({}, None)
     start = max(int(s.first[i]) + 1, c - round(LONGEST_FLIGHT_S / STEP_S))
@@ -207,14 +207,14 @@ def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, s
     part = (home[k - 1] - HOME_SHARE * straight) / max(home[k - 1] - home[k], 1e-9)
     back_s = t[e] + (k - 1 + part) * STEP_S - length_s
     slow = max((home[k - 1] - home[k]) / STEP_S, 0.2)
-    sd = float(np.linalg.norm(s.after_sd_m_s[i]) * 0.12 + 0.002)
+    sd = 1.7 * float(s.after_sd_m_s[i]) * 0.12 + 0.002
     out_x, out_z = p[launch : BEFORE + 1] @ along, p[launch : BEFORE + 1, 2]
     order = np.argsort(out_x)
     back_x, back_z = p[e : e + k + 1] @ along, p[e : e + k + 1, 2]
     sunk = np.interp(back_x, out_x[order], out_z[order]) - back_z
     return {
         "return_ms": Measured(1e3 * back_s, 1.5 + 1e3 * sd / slow),
-        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.0015 + 0.1 * float(s.after_sd_m_s[i][2]))),
+        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.0015 + 0.1 * float(s.after_sd_m_s[i]))),
     }
 
 
@@ -242,8 +242,7 @@ def _mass(s: Stretches, i: int, at_contact: Floats, length_s: float, impulse: Me
     size = float(np.linalg.norm(lost))
     if size < LEAST_SPEED_M_S:
         return {}
-    way = lost / size
-    sd = float(np.sqrt((way**2 * (s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2)).sum() + (0.01 * size) ** 2))
+    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + (0.01 * size) ** 2))
     if sd > MOST_SPEED_SD_SHARE * size:
         return {}
     mass = impulse.value / size

@@ -58,9 +58,3 @@ def onto_upright(up: Floats) -> Floats:
     q = np.stack([1.0 + up[:, 2], up[:, 1], -up[:, 0], np.zeros(len(up))], axis=1)
     q[q[:, 0] < 1e-6] = [0.0, 1.0, 0.0, 0.0]
     return np.asarray(q / np.linalg.norm(q, axis=1, keepdims=True))
-
-
-def matrices(q: Floats) -> Floats:
-    """Rotation matrices (s, 3, 3) of q (s, 4)."""
-    eye = np.eye(3)
-    return np.stack([rotate(q, np.broadcast_to(eye[k], (len(q), 3))) for k in range(3)], axis=2)

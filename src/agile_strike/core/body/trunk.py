@@ -45,7 +45,7 @@ def trunk_measures(
         if part == "pelvis":
             out |= _turn(rate, yaw[part], peak)
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
-            rise_sd = 0.0015 + 0.25 * float(s.velocity_sd_m_s[i][2])
+            rise_sd = 0.0015 + 0.25 * float(s.velocity_sd_m_s[i])
             out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * rise_sd)
             out["hip_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), TILT_SD_DEG)
         else:
