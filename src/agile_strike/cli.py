@@ -58,6 +58,7 @@ def _parser() -> argparse.ArgumentParser:
     simulate.add_argument("--clean", action="store_true", help="a perfect unit: no noise, ringing, tilt or bias")
     simulate.add_argument("--missing", type=float, default=0.0, metavar="SHARE", help="samples lost singly")
     simulate.add_argument("--lost", type=float, default=0.0, metavar="S", help="one stretch lost half way")
+    simulate.add_argument("--worn", action="store_true", help="units on the student as well")
     simulate.set_defaults(run=_simulate)
     return parser
 
@@ -86,7 +87,9 @@ def _simulate(options: argparse.Namespace) -> int:
     from agile_strike.core.recording import Participant
     from agile_strike.core.simulation.plan import Evening, SetPlan, simulate
     from agile_strike.core.simulation.score import truth
+    from agile_strike.core.simulation.student import Body
     from agile_strike.core.simulation.unit import CLEAN, Mess
+    from agile_strike.core.simulation.wear import WORN
     from agile_strike.formats.motion_bids_write import write
 
     target: Path = options.directory
@@ -137,6 +140,9 @@ def _simulate(options: argparse.Namespace) -> int:
         rate_hz=options.rate,
         declared_mount=options.declared_mount,
         accel_full_scale_m_s2=options.full_scale * 9.80665,
+        acquired_at="2026-11-03T18:30:00+00:00",
+        worn=WORN if options.worn else (),
+        body=Body(options.body_mass),
     )
     made = simulate(evening, np.random.default_rng(options.seed))
     write(target, [made.recording])

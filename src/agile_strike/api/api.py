@@ -16,16 +16,22 @@ from ninja.security import django_auth
 from agile_strike.api import schemas as s
 from agile_strike.capture.models import Recording, Upload
 from agile_strike.core import bag as core_bag
+from agile_strike.core import schools as core_schools
+from agile_strike.core.body.lanes import TIMES_S
 from agile_strike.core.errors import BadInput
 from agile_strike.core.registry import FLAG_MEANINGS, MEASURES, NUMERIC
+from agile_strike.core.strikes import LIMBS
+from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake import services as intake
 from agile_strike.kit import services as kit
 from agile_strike.kit.models import FIELDS, Bag, BagVersion
 from agile_strike.people import services as people
 from agile_strike.people.models import BodyMass, Student
+from agile_strike.playbook import services as playbook
+from agile_strike.playbook.models import School
 from agile_strike.review import services as review
-from agile_strike.review.models import Strike
+from agile_strike.review.models import Remark, Strike, StrikeSet
 
 T = TypeVar("T")
 
@@ -112,6 +118,10 @@ def measures(request: HttpRequest) -> s.Registry:
         ],
         flags=FLAG_MEANINGS,
         exclusion_reasons=list(review.REASONS),
+        remarks=list(Remark.What.values),
+        limbs=list(LIMBS),
+        strike_codes=list(STRIKE_CODES),
+        factors={f: list(levels) for f, levels in FACTORS.items()},
     )
 
 
@@ -319,39 +329,141 @@ def recording(request: HttpRequest, recording_id: int) -> dict[str, Any]:
         "events": r.events,
         "bursts": r.bursts,
         "mounting": r.mounting,
+        "clocks": r.clocks,
         "bag_name": r.bag_version.bag.name if r.bag_version else None,
         "bag": _version(r.bag_version) if r.bag_version else None,
     }
 
 
+def _set(row: StrikeSet) -> dict[str, Any]:
+    names = ("code", "limb", "level", "levels", "school_id", "gear", "by_coach")
+    return {"id": row.pk, "school": row.school.name if row.school else "", **{n: getattr(row, n) for n in names}}
+
+
 @api.get("/recordings/{recording_id}/strikes", response=s.Strikes)
 def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     found(Recording.objects.for_gym(gym(request)).filter(pk=recording_id).first(), "recording")
-    names = (
-        "id",
-        "number",
-        "contact_s",
-        "limb",
-        "level",
-        "planned",
-        "flags",
-        "excluded_reason",
-        *NUMERIC,
-        *(f"{n}_sd" for n in NUMERIC),
-    )
+    told = ("id", "number", "contact_s", "level", "set_id", "chain_order", "launch_ms", "flags")
+    names = (*told, "limb", "relabelled_limb", "excluded_reason", "note", *NUMERIC, *(f"{n}_sd" for n in NUMERIC))
     rows = list(Strike.objects.filter(recording_id=recording_id).order_by("number").values_list(*names))
-    columns = dict(zip(names, zip(*rows, strict=True), strict=True)) if rows else dict.fromkeys(names, ())
+    columns: dict[str, Any] = (
+        dict(zip(names, zip(*rows, strict=True), strict=True)) if rows else dict.fromkeys(names, ())
+    )
+    sets = list(StrikeSet.objects.filter(recording_id=recording_id).select_related("school"))
+    values = {row.pk: row.value for row in sets}
+    remarks: dict[int, list[str]] = {}
+    for strike_id, what in Remark.objects.filter(strike__recording_id=recording_id).values_list("strike_id", "what"):
+        remarks.setdefault(strike_id, []).append(what)
     # validated by the database's own types: five thousand strikes are not worth a second check
     return api.create_response(
         request,
         {
-            **{n: columns[n] for n in ("id", "number", "contact_s", "limb", "level", "planned", "flags")},
+            **{n: columns[n] for n in told},
+            "limb": [b or a for a, b in zip(columns["limb"], columns["relabelled_limb"], strict=True)],
+            "planned": [values.get(i, "") for i in columns["set_id"]],
+            "remarks": [remarks.get(i, []) for i in columns["id"]],
+            "notes": columns["note"],
+            "sets": [_set(row) for row in sets],
             "excluded": columns["excluded_reason"],
             "values": {n: columns[n] for n in NUMERIC},
             "sds": {n: columns[f"{n}_sd"] for n in NUMERIC},
         },
         status=200,
     )
+
+
+@api.post("/strikes/label", response={200: s.SetOut, 422: s.Problem})
+def label(request: HttpRequest, what: s.LabelIn) -> dict[str, Any]:
+    text = review.SetText(what.code, what.limb, what.level, what.levels, what.school_id, what.gear)
+    return _set(review.label(gym(request), what.ids, text))
+
+
+@api.post("/strikes/label/undo", response={200: s.Changed, 422: s.Problem})
+def undo_label(request: HttpRequest, what: s.PutBackIn) -> s.Changed:
+    return s.Changed(changed=review.put_back(gym(request), {b.id: (b.set_id, b.limb) for b in what.strikes}))
+
+
+@api.post("/strikes/{strike_id}/remarks", response={200: s.Changed, 422: s.Problem})
+def remark(request: HttpRequest, strike_id: int, what: s.RemarkIn) -> s.Changed:
+    return s.Changed(changed=int(review.remark(gym(request), strike_id, what.what, cast(User, request.user))))
+
+
+@api.put("/strikes/{strike_id}/note", response={200: s.Changed, 422: s.Problem})
+def note(request: HttpRequest, strike_id: int, what: s.NoteIn) -> s.Changed:
+    review.write_note(gym(request), strike_id, what.text)
+    return s.Changed(changed=1)
+
+
+@api.get("/strikes/{strike_id}/judgement", response={200: s.JudgementOut, 422: s.Problem})
+def judgement(request: HttpRequest, strike_id: int) -> s.JudgementOut:
+    told = review.judgement(gym(request), strike_id)
+    return s.JudgementOut(
+        school=told.school.name if told.school else None,
+        checks=[
+            s.JudgedOut(
+                name=j.check.name,
+                measure=j.check.measure,
+                low=j.check.low,
+                high=j.check.high,
+                verdict=j.verdict,
+                value=j.value.value if j.value else None,
+                sd=j.value.sd if j.value else None,
+                order=j.order,
+            )
+            for j in told.checks
+        ],
+        objections=[s.ObjectionOut(school=name, words=words) for name, words in told.objections],
+    )
+
+
+@api.get("/strikes/{strike_id}/lanes", response={200: s.LanesOut, 422: s.Problem})
+def lanes(request: HttpRequest, strike_id: int, under: Query[str] = "") -> s.LanesOut:
+    """`under` is empty, `set` for the mean of its set, or the id of another strike."""
+    own_gym = gym(request)
+    strike = found(
+        Strike.objects.for_gym(own_gym).select_related("recording__student").filter(pk=strike_id).first(), "strike"
+    )
+    below: dict[str, list[float]] = {}
+    if under == "set":
+        below = review.mean_lanes(own_gym, strike_id)
+    elif under.isdigit():
+        below = review.lanes(own_gym, int(under)) or {}
+    return s.LanesOut(
+        ms=(1e3 * TIMES_S).round(3).tolist(),
+        own=review.lanes(own_gym, strike_id) or {},
+        under=below,
+        under_what=under if below else "",
+        lead="right" if strike.recording.student.stance == "southpaw" else "left",
+    )
+
+
+# --- schools
+
+
+def _school(row: School) -> dict[str, Any]:
+    checks = [{n: getattr(c, n) for n in ("name", "measure", "low", "high", "strikes")} for c in row.checks.all()]
+    return {"id": row.pk, "name": row.name, "belief": row.belief, "objects_to": row.objects_to, "checks": checks}
+
+
+@api.get("/schools", response=list[s.SchoolOut])
+def schools(request: HttpRequest) -> list[dict[str, Any]]:
+    return [_school(row) for row in playbook.schools(gym(request))]
+
+
+def _save_school(request: HttpRequest, school_id: int | None, text: s.SchoolIn) -> dict[str, Any]:
+    checks = [core_schools.Check(c.name, c.measure, c.low, c.high, tuple(c.strikes)) for c in text.checks]
+    row = playbook.save(gym(request), school_id, playbook.SchoolText(text.name, text.belief, text.objects_to, checks))
+    return _school(School.objects.prefetch_related("checks").get(pk=row.pk))
+
+
+@api.post("/schools", response={200: s.SchoolOut, 422: s.Problem})
+def add_school(request: HttpRequest, school: s.SchoolIn) -> dict[str, Any]:
+    return _save_school(request, None, school)
+
+
+@api.put("/schools/{school_id}", response={200: s.SchoolOut, 422: s.Problem})
+def save_school(request: HttpRequest, school_id: int, school: s.SchoolIn) -> dict[str, Any]:
+    return _save_school(request, school_id, school)
 
 
 @api.get("/recordings/{recording_id}/strikes.csv", include_in_schema=False)

@@ -43,6 +43,10 @@ class Registry(Schema):
     measures: list[MeasureOut]
     flags: dict[str, str]
     exclusion_reasons: list[str]
+    remarks: list[str]
+    limbs: list[str]
+    strike_codes: list[str]
+    factors: dict[str, list[str]]
 
 
 class MassOut(Schema):
@@ -197,6 +201,7 @@ class RecordingOut(RecordingRow):
     events: list[EventOut]
     bursts: list[BurstOut]
     mounting: MountingOut | None
+    clocks: list["ClockOut"]
 
 
 class Strikes(Schema):
@@ -207,9 +212,15 @@ class Strikes(Schema):
     contact_s: list[float]
     limb: list[str]
     level: list[str]
-    planned: list[str]
+    set_id: list[int | None]
+    planned: list[str]  #: the set in words: `code;limb;key=level,...`
+    chain_order: list[str]
+    launch_ms: list[float | None]
+    remarks: list[list[str]]
+    notes: list[str]
     flags: list[list[str]]
     excluded: list[str]
+    sets: list["SetOut"]
     values: dict[str, list[float | None]]
     sds: dict[str, list[float | None]]
 
@@ -238,3 +249,109 @@ class CurveOut(Schema):
     rise_from_ms: float
     rise_to_ms: float
     cut_off_hz: float
+
+
+class SetOut(Schema):
+    id: int
+    code: str
+    limb: str
+    level: str
+    levels: dict[str, str]
+    school_id: int | None
+    school: str
+    gear: str
+    by_coach: bool
+
+
+class LabelIn(Schema):
+    """What a run of strikes was."""
+
+    ids: list[int] = Field(min_length=1, max_length=5000)
+    code: str = Field(max_length=60)
+    limb: str = ""
+    level: str = ""
+    levels: dict[str, str] = {}
+    school_id: int | None = None
+    gear: str = Field("", max_length=80)
+
+
+class Before(Schema):
+    id: int
+    set_id: int | None
+    limb: str
+
+
+class PutBackIn(Schema):
+    strikes: list[Before] = Field(min_length=1, max_length=5000)
+
+
+class RemarkIn(Schema):
+    what: str
+
+
+class NoteIn(Schema):
+    text: str
+
+
+class CheckText(Schema):
+    name: str = Field(max_length=80)
+    measure: str
+    low: float | None = None
+    high: float | None = None
+    strikes: list[str] = []
+
+
+class SchoolIn(Schema):
+    name: str = Field(max_length=60)
+    belief: str = ""
+    objects_to: list[str] = []
+    checks: list[CheckText]
+
+
+class SchoolOut(SchoolIn):
+    id: int
+
+
+class JudgedOut(Schema):
+    name: str
+    measure: str
+    low: float | None
+    high: float | None
+    verdict: str
+    value: float | None
+    sd: float | None
+    order: str | None
+
+
+class ObjectionOut(Schema):
+    school: str
+    words: list[str]
+
+
+class JudgementOut(Schema):
+    school: str | None
+    checks: list[JudgedOut]
+    objections: list[ObjectionOut]
+
+
+class LanesOut(Schema):
+    """Curves from the floor up over `ms` from contact; a lane that is missing is not there."""
+
+    ms: list[float]
+    own: dict[str, list[float]]
+    under: dict[str, list[float]]
+    under_what: str
+    lead: str
+
+
+class ClockOut(Schema):
+    unit: str
+    offset_s: float
+    drift_ppm: float
+    residual_ms: float
+    aligned_by: str
+    aligned: bool
+
+
+Strikes.model_rebuild()
+RecordingOut.model_rebuild()

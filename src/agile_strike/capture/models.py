@@ -70,6 +70,7 @@ class Recording(models.Model):
     not_measured = models.JSONField(default=list)
     events = models.JSONField(default=list)
     units = models.JSONField(default=list)
+    clocks = models.JSONField(default=list)
     bursts = models.JSONField(default=list)
     mounting = models.JSONField(null=True)
     strike_count = models.IntegerField(default=0)

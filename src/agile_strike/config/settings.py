@@ -22,6 +22,7 @@ INSTALLED_APPS = [
     "agile_strike.gym",
     "agile_strike.people",
     "agile_strike.kit",
+    "agile_strike.playbook",
     "agile_strike.capture",
     "agile_strike.review",
     "agile_strike.intake",

@@ -13,34 +13,26 @@ from numpy.typing import NDArray
 
 from agile_strike.core import detection, judge, loadcell, mount_check, pivot, swivel
 from agile_strike.core.bag import GRAVITY_M_S2, Bag
+from agile_strike.core.bag_measures import BAG_NUMERIC
+from agile_strike.core.body.clocks import UnitClock, not_aligned
 from agile_strike.core.bursts import Burst, bursts
 from agile_strike.core.clipping import restore
 from agile_strike.core.columns import Batch, StrikeColumns, joined
 from agile_strike.core.contact import Contacts, contacts
 from agile_strike.core.mounting import Mounting, mounting
 from agile_strike.core.recording import Recording, UnitSignal
-from agile_strike.core.registry import NUMERIC
 from agile_strike.core.strikes import NotMeasured, Strike, planned_level, rows, strength, whole_recording_notes
 from agile_strike.core.windows import cut
+from agile_strike.core.with_student import UNIT_OF, lacking, with_student
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
-VERSION = "1"
+VERSION = "2"
 SHORTEST_S = 1.0
 BATCH = 128  # windows at a time: 25 MB
 SAME_G_M_S2 = 5.0  # a hanging bag's mean specific force stays near gravity's
 CONTACT_BUSY_S = (0.06, 0.07)
-
-
-@dataclass(frozen=True, slots=True)
-class UnitClock:
-    unit: str
-    offset_s: float
-    drift_ppm: float
-    residual_ms: float
-    aligned_by: str
-    aligned: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,13 +50,13 @@ class Analysis:
 def analyse(recording: Recording) -> Analysis:
     """All strikes of a recording. A recording without a bag unit has none, and says so."""
     unit = recording.units.get("bag")
-    units = [_clock(name) for name in recording.units]
+    units = [_untied(name) for name in recording.units]
     if unit is None or recording.bag is None:
         why = "no bag unit in this recording" if unit is None else "the bag unit's sidecar has no StrikeTarget"
-        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *NUMERIC)])
+        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
     if unit.length_s < SHORTEST_S:
         why = "the recording is shorter than a second"
-        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *NUMERIC)])
+        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
     if recording.bag.mount == "wall" and unit.load_n is not None:
         return _told(recording, loadcell.strikes(unit), units, None, (), [])
     return _analyse_body(recording, unit, recording.bag, units)
@@ -97,10 +89,10 @@ def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[
     return _told(recording, joined(batches, bag, unit), units, seat, flags, notes)
 
 
-def _clock(name: str) -> UnitClock:
+def _untied(name: str) -> UnitClock:
     if name == "bag":
         return UnitClock("bag", 0.0, 0.0, 0.0, "reference", True)
-    return UnitClock(name, 0.0, 0.0, 0.0, "none", False)
+    return not_aligned(name)
 
 
 def _busy(blocks: int, at: NDArray[np.int64], step_s: float) -> Bools:
@@ -151,5 +143,12 @@ def _told(
     notes: list[NotMeasured],
 ) -> Analysis:
     strikes = rows(recording, found, notes)
+    worn = [u for u in units if u.unit != "bag"]
+    if worn:
+        strikes, clocks, more = with_student(recording, strikes, notes)
+        units = [clocks.get(u.unit, u) for u in units]
+        flags += more
+    else:
+        notes += [NotMeasured(m, f"no {UNIT_OF[n]} in this recording") for m, n in lacking(frozenset({"bag"}))]
     runs = bursts([s.contact_s for s in strikes], [strength(s) for s in strikes])
     return Analysis(recording, strikes, runs, units, flags, notes, seat)

@@ -5,12 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from agile_strike.core.bag import Bag
+from agile_strike.core.bag_measures import BAG_NUMERIC
+from agile_strike.core.body.lanes import Lanes
 from agile_strike.core.bursts import BURST_GAP_S
 from agile_strike.core.columns import EDGE_SD_S, FULL_RATE_HZ, NEEDED_RATE_HZ, StrikeColumns
 from agile_strike.core.measured import Measured
 from agile_strike.core.mounting import Mounting
 from agile_strike.core.recording import Recording, UnitSignal
-from agile_strike.core.registry import NUMERIC, PLAUSIBLE
+from agile_strike.core.registry import PLAUSIBLE
 
 LIMBS = tuple(f"{side}_{part}" for side in ("left", "right") for part in ("hand", "elbow", "knee", "foot"))
 
@@ -25,6 +27,9 @@ class Strike:
     level: str | None
     flags: tuple[str, ...]
     planned: str | None = None  #: value of the set that was running
+    chain_order: str | None = None
+    launch_s: float | None = None  #: from contact
+    lanes: Lanes | None = None  #: curves from the floor up
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +78,7 @@ def rows(recording: Recording, found: StrikeColumns, notes: list[NotMeasured]) -
         strikes.append(
             Strike(
                 contact.value,
-                _limb(planned.set_parts[1] if planned else ""),
+                planned_limb(recording, contact.value),
                 measures,
                 level,
                 tuple(marks),
@@ -97,7 +102,7 @@ def whole_recording_notes(unit: UnitSignal, bag: Bag, seat: Mounting) -> list[No
         notes.extend(NotMeasured(name, why) for name in names)
 
     if not seat.upright:
-        absent("the bag unit did not hang upright: its z axis must run up the bag", "contact_s", *NUMERIC)
+        absent("the bag unit did not hang upright: its z axis must run up the bag", "contact_s", *BAG_NUMERIC)
     if unit.rate_hz < NEEDED_RATE_HZ:
         absent(
             f"the bag unit delivers {unit.rate_hz:.0f} samples a second: force and contact length need 400",
@@ -128,7 +133,8 @@ def strength(strike: Strike) -> float | None:
     return found.value if found else None
 
 
-def _limb(planned: str) -> str:
-    """The limb that the running set names; without units on the limbs nothing else can tell."""
-    name = planned.strip().lower().replace(" ", "_").replace("-", "_")
+def planned_limb(recording: Recording, at_s: float) -> str:
+    """The limb that the set running at a moment names, or `unknown`."""
+    running = recording.set_at(at_s)
+    name = running.set_parts[1].strip().lower().replace(" ", "_").replace("-", "_") if running else ""
     return name if name in LIMBS else "unknown"

@@ -9,11 +9,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
 
+from agile_strike.core.body.lanes import Lanes
 from agile_strike.core.recording import Recording, UnitSignal
 
 CHUNK_S = 20.0
 COLUMNS = ("acc_x", "acc_y", "acc_z", "gyr_x", "gyr_y", "gyr_z")
 LOAD = "force"
+SOLE = ("heel", "forefoot")
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +38,8 @@ def pack(unit: UnitSignal) -> Iterator[ChunkBytes]:
         }
         if unit.load_n is not None:
             columns[LOAD] = unit.load_n[rows]
+        if unit.sole_n is not None:
+            columns = {n: np.ascontiguousarray(unit.sole_n[rows, i]) for i, n in enumerate(SOLE)}
         table = pa.table(columns)
         out = io.BytesIO()
         pq.write_table(table, out, compression="zstd", use_dictionary=False, use_byte_stream_split=True)
@@ -51,15 +55,18 @@ def unpack(parts: list[bytes], unit: str, rate_hz: float, full_scale: dict[str, 
     def columns(names: tuple[str, ...]) -> np.ndarray[tuple[int, ...], np.dtype[np.float32]]:
         return np.column_stack([table.column(n).to_numpy() for n in names]).astype(np.float32)
 
+    sole = columns(SOLE) if SOLE[0] in table.column_names else None
+    still = np.zeros((table.num_rows, 3), np.float32)
     load = table.column(LOAD).to_numpy() if LOAD in table.column_names else None
     return UnitSignal(
         unit,
         rate_hz,
-        columns(COLUMNS[:3]),
-        columns(COLUMNS[3:]),
+        columns(COLUMNS[:3]) if sole is None else still,
+        columns(COLUMNS[3:]) if sole is None else still,
         full_scale.get("accel", float("inf")),
         full_scale.get("gyro", float("inf")),
         load,
+        sole,
     )
 
 
@@ -74,4 +81,19 @@ def checksum(recording: Recording) -> str:
         digest.update(f"{name} {unit.rate_hz!r}".encode())
         digest.update(np.ascontiguousarray(unit.accel_m_s2).tobytes())
         digest.update(np.ascontiguousarray(unit.gyro_rad_s).tobytes())
+        if unit.sole_n is not None:
+            digest.update(np.ascontiguousarray(unit.sole_n).tobytes())
     return digest.hexdigest()
+
+
+def pack_lanes(lanes: Lanes) -> bytes:
+    """One strike's curves as Parquet."""
+    out = io.BytesIO()
+    table = pa.table({name: curve.astype(np.float32) for name, curve in lanes.curves.items()})
+    pq.write_table(table, out, compression="zstd", use_dictionary=False)
+    return out.getvalue()
+
+
+def unpack_lanes(content: bytes) -> dict[str, np.ndarray[tuple[int], np.dtype[np.float32]]]:
+    table = pq.read_table(io.BytesIO(content))
+    return {name: table.column(name).to_numpy() for name in table.column_names}

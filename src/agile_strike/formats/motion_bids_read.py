@@ -1,9 +1,10 @@
 """Reading a Motion-BIDS data set: sidecars and channels checked, units converted, samples put on even grids."""
 
+import datetime as dt
 import json
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 
 from agile_strike.core.bag import DEFAULT_CHAIN_M, GRAVITY_M_S2, Bag
 from agile_strike.core.errors import BadFile, ImpossibleBag
-from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
+from agile_strike.core.recording import UNITS, Event, Participant, Recording, UnitSignal
 from agile_strike.formats.tables import MISSING, read_samples
 
 NAME = re.compile(
@@ -77,15 +78,16 @@ def read_run(root: Path, files: RunFiles, people: dict[str, Participant]) -> Rec
         if unit == "bag" and "StrikeTarget" in sidecar:
             bag = read_bag(sidecar["StrikeTarget"], shown(sidecar_path, root))
     person = people.get(files.participant, Participant(files.participant))
+    acquired = _acquired(root, files)
     return Recording(
         person,
         files.session,
         files.task,
         files.run,
         bag,
-        units,
+        _started(units, acquired),
         read_events(files.events, root),
-        acquired_at=_acquired(root, files),
+        acquired_at=acquired.get("bag") or next(iter(acquired.values()), None),
     )
 
 
@@ -171,8 +173,11 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
     accel = _triple(columns.values, "ACCEL", columns.rows)
     gyro = _triple(columns.values, "GYRO", columns.rows)
     load = next((columns.values[n] for n in names if n.startswith("MISC") and n.endswith("force")), None)
+    sole = None
+    if unit.endswith("sole"):
+        sole = np.column_stack([columns.values[f"MISC.{part}"] for part in ("heel", "forefoot")]).astype(np.float32)
     if latency:
-        rate, accel, gyro, load = _even_grid(columns.values[latency[0]], name, rate, accel, gyro, load)
+        rate, (accel, gyro, load, sole) = _even_grid(columns.values[latency[0]], name, rate, (accel, gyro, load, sole))
     return UnitSignal(
         unit,
         rate,
@@ -181,6 +186,7 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
         _number(sidecar, "AccelFullScale", sidecar_name, float("inf")),
         _number(sidecar, "GyroFullScale", sidecar_name, float("inf")),
         load,
+        sole,
     )
 
 
@@ -225,6 +231,12 @@ def read_channels(root: Path, path: Path, sidecar: dict[str, Any]) -> tuple[list
             factors[column] = float(known[row["units"]])
         names.append(column)
     missing = [f"{k}.{a}" for k in ("ACCEL", "GYRO") for a in "xyz" if f"{k}.{a}" not in factors]
+    soles = [f"MISC.{part}" for part in ("heel", "forefoot") if f"MISC.{part}" not in factors]
+    if "sole_" in path.name and soles:
+        raise BadFile(name, f"the sole unit has no channel {soles[0]}", "A sole needs MISC channels heel and forefoot.")
+    worn = any(f"_tracksys-{u}_" in path.name for u in UNITS if not u.endswith("sole") and u != "bag")
+    if worn and missing:
+        raise BadFile(name, f"the unit has no channel {missing[0]}", "A worn unit needs ACCEL and GYRO in x, y and z.")
     if "_tracksys-bag_" in path.name and missing and not any(n.startswith("MISC") for n in names):
         raise BadFile(
             name, f"the bag unit has no channel {missing[0]}", "A bag unit needs ACCEL and GYRO in x, y and z."
@@ -260,10 +272,10 @@ def _even_grid(
     latency: NDArray[np.floating],
     name: str,
     nominal_hz: float,
-    accel: NDArray[np.float32],
-    gyro: NDArray[np.float32],
-    load: NDArray[np.floating] | None,
-) -> tuple[float, NDArray[np.float32], NDArray[np.float32], NDArray[np.float32] | None]:
+    signals: tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.floating] | None, NDArray[np.float32] | None],
+) -> tuple[
+    float, tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32] | None, NDArray[np.float32] | None]
+]:
     """Lay samples with stated times on an even grid; where rows are missing the grid holds NaN."""
     if not np.isfinite(latency).all():
         line = int(np.flatnonzero(~np.isfinite(latency))[0]) + 1
@@ -292,7 +304,8 @@ def _even_grid(
         raise BadFile(name, "the recording pauses for far longer than it records", "Split it into runs.")
     if (np.diff(nearest) > 0).all() and np.abs(place - nearest).max() < LATENCY_JITTER_SAMPLES:
         if size == len(latency):
-            return rate, accel, gyro, None if load is None else load.astype(np.float32)
+            accel, gyro, load, sole = signals
+            return rate, (accel, gyro, None if load is None else load.astype(np.float32), sole)
 
         def spread(values: NDArray[np.floating]) -> NDArray[np.float32]:
             out = np.full((size, *values.shape[1:]), np.nan, np.float32)
@@ -309,7 +322,13 @@ def _even_grid(
             out[hole] = np.nan
             return out.reshape(size, *values.shape[1:]).astype(np.float32)
 
-    return rate, spread(accel), spread(gyro), None if load is None else spread(load)
+    accel, gyro, load, sole = signals
+    return rate, (
+        spread(accel),
+        spread(gyro),
+        None if load is None else spread(load),
+        None if sole is None else spread(sole),
+    )
 
 
 def read_participants(root: Path) -> dict[str, Participant]:
@@ -357,11 +376,31 @@ def read_events(path: Path, root: Path) -> tuple[Event, ...]:
     return tuple(sorted(events, key=lambda e: e.onset_s))
 
 
-def _acquired(root: Path, files: RunFiles) -> str | None:
-    motion = files.motion.get("bag") or next(iter(files.motion.values()))
-    for table in motion.parent.parent.glob("*_scans.tsv"):
+def _acquired(root: Path, files: RunFiles) -> dict[str, str]:
+    """Stated time of each unit's first sample, by unit, as written."""
+    one = next(iter(files.motion.values()))
+    by_name = {path.name: unit for unit, path in files.motion.items()}
+    out = {}
+    for table in one.parent.parent.glob("*_scans.tsv"):
         for _, row in read_rows(table, root, ("filename",)):
-            if row["filename"].endswith(motion.name):
-                when = row.get("acq_time", MISSING)
-                return None if when == MISSING else when
-    return None
+            unit, when = by_name.get(row["filename"].rsplit("/", 1)[-1]), row.get("acq_time", MISSING)
+            if unit and when != MISSING:
+                out[unit] = when
+    return out
+
+
+def _started(units: dict[str, UnitSignal], acquired: dict[str, str]) -> dict[str, UnitSignal]:
+    """Units with their stated start against the bag's, where both are told."""
+
+    def seconds(unit: str) -> float | None:
+        try:
+            return dt.datetime.fromisoformat(acquired[unit]).replace(tzinfo=None).timestamp()
+        except (KeyError, ValueError):
+            return None
+
+    bag = seconds("bag")
+    if bag is None:
+        return units
+    return {
+        n: u if n == "bag" or (own := seconds(n)) is None else replace(u, starts_s=own - bag) for n, u in units.items()
+    }

@@ -1,5 +1,6 @@
 """Writing a Motion-BIDS data set that reads back to the same numbers and passes the official validator."""
 
+import datetime as dt
 import json
 from collections.abc import Iterable
 from pathlib import Path
@@ -87,14 +88,21 @@ def _write_run(root: Path, recording: Recording) -> tuple[Path, list[tuple[str, 
         _samples(motion / f"{base}_motion.tsv", unit)
         _json(motion / f"{base}_motion.json", sidecar(recording, unit))
         _channels(motion / f"{base}_channels.tsv", unit)
-        rows.append((f"motion/{base}_motion.tsv", recording.acquired_at or MISSING))
+        rows.append((f"motion/{base}_motion.tsv", _starts(recording, unit)))
     if recording.events:
         _events(motion / f"{stem(recording)}_events.tsv", recording)
     return folder, rows
 
 
+def _starts(recording: Recording, unit: UnitSignal) -> str:
+    if not recording.acquired_at or not unit.starts_s:
+        return recording.acquired_at or MISSING
+    return (dt.datetime.fromisoformat(recording.acquired_at) + dt.timedelta(seconds=unit.starts_s)).isoformat()
+
+
 def sidecar(recording: Recording, unit: UnitSignal) -> dict[str, Any]:
-    loads = 0 if unit.load_n is None else 1
+    loads = 2 if unit.sole_n is not None else 0 if unit.load_n is None else 1
+    axes = 0 if unit.sole_n is not None else 3
     content: dict[str, Any] = {
         "TaskName": recording.task,
         "TaskDescription": "Strikes on a bag",
@@ -102,9 +110,9 @@ def sidecar(recording: Recording, unit: UnitSignal) -> dict[str, Any]:
         "TrackingSystemName": unit.unit,
         "RecordingType": "continuous",
         "RecordingDuration": round(unit.length_s, 3),
-        "MotionChannelCount": 6 + loads,
-        "ACCELChannelCount": 3,
-        "GYROChannelCount": 3,
+        "MotionChannelCount": 2 * axes + loads,
+        "ACCELChannelCount": axes,
+        "GYROChannelCount": axes,
         "MISCChannelCount": loads,
         "LATENCYChannelCount": 0,
         "MissingValues": MISSING,
@@ -138,9 +146,12 @@ def strike_target(bag: Bag) -> dict[str, Any]:
 
 def _channels(path: Path, unit: UnitSignal) -> None:
     lines = ["name\tcomponent\ttype\ttracked_point\tunits"]
-    lines += [
-        f"{short}_{axis}\t{axis}\t{kind}\t{unit.unit}\t{units}" for short, kind, units in CHANNELS for axis in "xyz"
-    ]
+    if unit.sole_n is not None:
+        lines += [f"{part}\tn/a\tMISC\t{unit.unit}\tN" for part in ("heel", "forefoot")]
+    else:
+        lines += [
+            f"{short}_{axis}\t{axis}\t{kind}\t{unit.unit}\t{units}" for short, kind, units in CHANNELS for axis in "xyz"
+        ]
     if unit.load_n is not None:
         lines.append(f"force\tn/a\tMISC\t{unit.unit}\tN")
     path.write_text("\n".join(lines) + "\n", encoding="utf-8")
@@ -149,7 +160,7 @@ def _channels(path: Path, unit: UnitSignal) -> None:
 def _samples(path: Path, unit: UnitSignal) -> None:
     """Nine significant digits: every float32 reads back as itself."""
     columns = [unit.accel_m_s2, unit.gyro_rad_s] + ([] if unit.load_n is None else [unit.load_n[:, None]])
-    table = np.column_stack(columns)
+    table = np.column_stack(columns) if unit.sole_n is None else unit.sole_n
     with path.open("w", encoding="ascii", newline="\n") as file:
         for first in range(0, len(table), WRITE_ROWS):
             part = table[first : first + WRITE_ROWS]

@@ -5,8 +5,8 @@ import io
 from typing import Any
 
 from agile_strike.core.analysis import Analysis
-from agile_strike.core.measured import Measured
 from agile_strike.core.registry import MEASURES, NUMERIC
+from agile_strike.core.strikes import Strike
 
 SIGNIFICANT = 9
 
@@ -43,7 +43,7 @@ def _recording(a: Analysis) -> dict[str, Any]:
             {
                 "contact_s": round(s.contact_s, 6),
                 "limb": s.limb,
-                "measures": _measures(s.measures, s.level),
+                "measures": _measures(s),
                 "sd": {n: _number(m.sd) for n, m in s.measures.items()},
                 "flags": list(s.flags),
             }
@@ -66,10 +66,12 @@ def _recording(a: Analysis) -> dict[str, Any]:
     }
 
 
-def _measures(measures: dict[str, Measured], level: str | None) -> dict[str, float | str]:
-    out: dict[str, float | str] = {n: _number(m.value) for n, m in measures.items()}
-    if level:
-        out["level"] = level
+def _measures(s: Strike) -> dict[str, float | str]:
+    out: dict[str, float | str] = {n: _number(m.value) for n, m in s.measures.items()}
+    if s.level:
+        out["level"] = s.level
+    if s.chain_order:
+        out["chain_order"] = s.chain_order
     return out
 
 
@@ -88,6 +90,7 @@ def table(analyses: list[Analysis]) -> str:
             "contact_s",
             "limb",
             "level",
+            "chain_order",
             *(c for n in columns for c in (n, f"{n}_sd")),
             "flags",
         ]
@@ -109,6 +112,7 @@ def table(analyses: list[Analysis]) -> str:
                     f"{s.contact_s:.4f}",
                     s.limb,
                     s.level or "",
+                    s.chain_order or "",
                     *cells,
                     " ".join(s.flags),
                 ]

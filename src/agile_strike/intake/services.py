@@ -3,7 +3,7 @@
 import datetime as dt
 import shutil
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import IO
 
@@ -133,7 +133,7 @@ def import_path(gym: Gym, student: Student | None, path: Path, upload: Upload | 
         for i, files in enumerate(runs):
             done = 0.1 + 0.8 * i / len(runs)
             _tell(upload, done, f"Reading recording {i + 1} of {len(runs)}")
-            recording = bids.read_run(root, files, people)
+            recording = _with_student(bids.read_run(root, files, people), owners[files.participant])
             mark = checksum(recording)
             if Recording.objects.for_gym(gym).filter(checksum=mark).exists() or any(r.checksum == mark for r in ready):
                 known += 1
@@ -149,6 +149,15 @@ def import_path(gym: Gym, student: Student | None, path: Path, upload: Upload | 
             if not Recording.objects.for_gym(gym).filter(checksum=one.checksum).exists():
                 _save(gym, one, upload)
     return _summary(ready, known)
+
+
+def _with_student(recording: CoreRecording, student: Student) -> CoreRecording:
+    """What the file does not say of its participant, the gym knows: stance, and the last body mass."""
+    person = recording.participant
+    mass = person.mass_kg
+    if mass is None and (last := student.masses.last()):
+        mass = last.mass_kg
+    return replace(recording, participant=replace(person, mass_kg=mass, stance=person.stance or student.stance))
 
 
 def _summary(ready: list[_Ready], known: int) -> str:
@@ -205,6 +214,7 @@ def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
             for e in recording.events
         ],
         units=sorted(recording.units),
+        clocks=[asdict(c) for c in result.units],
         mounting=mounting_to_json(result.mounting),
         bursts=[
             {

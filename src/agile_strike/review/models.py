@@ -8,7 +8,9 @@ from django.db import models
 from django.db.models import Q
 
 from agile_strike.capture.models import Recording
+from agile_strike.core.registry import NUMERIC
 from agile_strike.gym.models import GymRows
+from agile_strike.playbook.models import School
 
 
 class Strikes(GymRows["Strike"]):
@@ -17,7 +19,49 @@ class Strikes(GymRows["Strike"]):
         return self.filter(excluded_reason="")
 
 
-class Strike(models.Model):
+class StrikeSet(models.Model):
+    """What was thrown, and under what: strikes of one recording that belong together."""
+
+    gym_path = "recording__gym"
+
+    recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="sets")
+    code = models.CharField(max_length=60)
+    limb = models.CharField(max_length=12, blank=True)
+    level = models.CharField(max_length=6, blank=True)
+    levels = models.JSONField(default=dict, help_text="factor to level")
+    school = models.ForeignKey(School, on_delete=models.SET_NULL, null=True, related_name="+")
+    gear = models.CharField(max_length=80, blank=True)
+    by_coach = models.BooleanField(default=False)
+
+    objects = GymRows["StrikeSet"].as_manager()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.CheckConstraint(condition=~Q(code=""), name="set_has_a_code")]
+
+    def __str__(self) -> str:
+        return self.value
+
+    @property
+    def value(self) -> str:
+        """As in the recording's events: `code;limb;key=level,...`."""
+        pairs = ({"level": self.level} if self.level else {}) | self.levels
+        return f"{self.code};{self.limb};" + ",".join(f"{k}={v}" for k, v in pairs.items())
+
+
+class MeasureColumns(models.Model):
+    """A column and its standard uncertainty for every measure of the registry, filled in below."""
+
+    class Meta:
+        abstract = True
+
+
+for _name in NUMERIC:
+    MeasureColumns.add_to_class(_name, models.FloatField(null=True))
+    MeasureColumns.add_to_class(f"{_name}_sd", models.FloatField(null=True))
+
+
+class Strike(MeasureColumns):
     """One contact found in a recording."""
 
     gym_path = "recording__gym"
@@ -38,33 +82,17 @@ class Strike(models.Model):
     contact_s = models.FloatField()
     limb = models.CharField(max_length=12, choices=Limb.choices, default=Limb.UNKNOWN)
     level = models.CharField(max_length=6, blank=True)
-    planned = models.CharField(max_length=200, blank=True)
+    set = models.ForeignKey(StrikeSet, on_delete=models.SET_NULL, null=True, related_name="strikes")
+    relabelled_limb = models.CharField(max_length=12, choices=Limb.choices, blank=True)
     flags = ArrayField(models.CharField(max_length=40), default=list)
     analysis_version = models.CharField(max_length=20)
     excluded_reason = models.CharField(max_length=120, blank=True)
     excluded_at = models.DateTimeField(null=True)
     excluded_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
 
-    peak_force_n = models.FloatField(null=True)
-    peak_force_n_sd = models.FloatField(null=True)
-    impulse_n_s = models.FloatField(null=True)
-    impulse_n_s_sd = models.FloatField(null=True)
-    contact_ms = models.FloatField(null=True)
-    contact_ms_sd = models.FloatField(null=True)
-    rise_ms = models.FloatField(null=True)
-    rise_ms_sd = models.FloatField(null=True)
-    push_index = models.FloatField(null=True)
-    push_index_sd = models.FloatField(null=True)
-    hit_below_top_m = models.FloatField(null=True)
-    hit_below_top_m_sd = models.FloatField(null=True)
-    off_centre_m = models.FloatField(null=True)
-    off_centre_m_sd = models.FloatField(null=True)
-    direction_deg = models.FloatField(null=True)
-    direction_deg_sd = models.FloatField(null=True)
-    bag_energy_j = models.FloatField(null=True)
-    bag_energy_j_sd = models.FloatField(null=True)
-    gap_ms = models.FloatField(null=True)
-    gap_ms_sd = models.FloatField(null=True)
+    chain_order = models.CharField(max_length=20, blank=True)
+    launch_ms = models.FloatField(null=True, help_text="from contact, negative")
+    note = models.TextField(blank=True)
 
     objects = Strikes.as_manager()
 
@@ -84,3 +112,37 @@ class Strike(models.Model):
 
     def __str__(self) -> str:
         return f"strike {self.number} at {self.contact_s:.2f} s"
+
+
+class Remark(models.Model):
+    """What the coach saw of one strike: kept apart from what units measured."""
+
+    class What(models.TextChoices):
+        HAND_DROPPED = "hand dropped"
+        LEANED = "leaned"
+        FOOT_STUCK = "foot stuck"
+        ELBOW_OUT = "elbow out"
+        OVER_TURNED = "over-turned"
+        GOOD = "good"
+
+    strike = models.ForeignKey(Strike, on_delete=models.CASCADE, related_name="remarks")
+    what = models.CharField(max_length=20, choices=What.choices)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["strike", "what"], name="remark_once_a_strike")]
+
+    def __str__(self) -> str:
+        return self.what
+
+
+class StrikeLanes(models.Model):
+    """The curves of one strike from the floor up, as Parquet: kept when raw samples have gone."""
+
+    strike = models.OneToOneField(Strike, on_delete=models.CASCADE, primary_key=True, related_name="lanes")
+    parquet = models.BinaryField()
+
+    def __str__(self) -> str:
+        return f"lanes of {self.strike_id}"

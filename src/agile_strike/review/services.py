@@ -4,44 +4,168 @@ import csv
 import io
 from dataclasses import dataclass
 
+import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import Avg
 from django.utils import timezone
 
 from agile_strike.capture.models import Chunk, Recording
 from agile_strike.capture.samples import mounting_of
+from agile_strike.core import schools as core_schools
 from agile_strike.core.analysis import Analysis
 from agile_strike.core.curve import Curve, curve
 from agile_strike.core.errors import BadInput
+from agile_strike.core.measured import Measured
 from agile_strike.core.registry import NUMERIC
-from agile_strike.formats.chunks import unpack
+from agile_strike.core.strikes import LIMBS
+from agile_strike.formats.chunks import pack_lanes, unpack, unpack_lanes
 from agile_strike.gym.models import Gym
-from agile_strike.review.models import Strike
+from agile_strike.playbook.models import School
+from agile_strike.playbook.services import schools
+from agile_strike.review.models import Remark, Strike, StrikeLanes, Strikes, StrikeSet
 
 REASONS = ("glancing", "bag still swinging", "unit slipped", "not a strike", "wrong strike", "other")
 CURVE_BEFORE_S, CURVE_AFTER_S = 0.6, 0.6
+MOST_MEAN = 200  # strikes in a mean course: more do not change it
 
 
 def save_strikes(recording: Recording, analysis: Analysis) -> None:
-    """Rows for every strike of an analysis."""
-    Strike.objects.bulk_create(
+    """Rows for every strike of an analysis, in the sets that the recording's events name."""
+    sets = _sets_of(recording, analysis)
+    rows = [
+        Strike(
+            recording=recording,
+            number=i + 1,
+            contact_s=s.contact_s,
+            limb=s.limb,
+            level=s.level or "",
+            set=sets.get(s.planned or ""),
+            flags=list(s.flags),
+            chain_order=s.chain_order or "",
+            launch_ms=None if s.launch_s is None else 1e3 * s.launch_s,
+            analysis_version=analysis.version,
+            **{n: m.value for n, m in s.measures.items() if n in NUMERIC},
+            **{f"{n}_sd": m.sd for n, m in s.measures.items() if n in NUMERIC},
+        )
+        for i, s in enumerate(analysis.strikes)
+    ]
+    Strike.objects.bulk_create(rows, batch_size=500)
+    StrikeLanes.objects.bulk_create(
         [
-            Strike(
-                recording=recording,
-                number=i + 1,
-                contact_s=s.contact_s,
-                limb=s.limb,
-                level=s.level or "",
-                planned=(s.planned or "")[:200],
-                flags=list(s.flags),
-                analysis_version=analysis.version,
-                **{n: m.value for n, m in s.measures.items() if n in NUMERIC},
-                **{f"{n}_sd": m.sd for n, m in s.measures.items() if n in NUMERIC},
-            )
-            for i, s in enumerate(analysis.strikes)
+            StrikeLanes(strike=row, parquet=pack_lanes(s.lanes))
+            for row, s in zip(rows, analysis.strikes, strict=True)
+            if s.lanes is not None
         ],
-        batch_size=1000,
+        batch_size=500,
     )
+
+
+def _sets_of(recording: Recording, analysis: Analysis) -> dict[str, StrikeSet]:
+    """A set for each planned value that a strike was thrown under."""
+    by_name = {school.name: school for school in schools(recording.gym)}
+    sets = {}
+    for event in analysis.recording.events:
+        if (
+            event.trial_type != "set"
+            or event.value in sets
+            or not any(s.planned == event.value for s in analysis.strikes)
+        ):
+            continue
+        code, limb, levels = event.set_parts
+        school = by_name.get(levels.pop("school", ""))
+        level = levels.pop("level", "")
+        gear = levels.pop("gear", "")
+        sets[event.value] = StrikeSet.objects.create(
+            recording=recording,
+            code=(code or "strike")[:60],
+            limb=limb[:12],
+            level=level[:6],
+            levels=levels,
+            school=school,
+            gear=gear[:80],
+        )
+    return sets
+
+
+@dataclass(frozen=True, slots=True)
+class SetText:
+    """What a coach says of a run of strikes."""
+
+    code: str
+    limb: str
+    level: str
+    levels: dict[str, str]
+    school_id: int | None
+    gear: str
+
+
+@transaction.atomic
+def label(gym: Gym, ids: list[int], text: SetText) -> StrikeSet:
+    """Say what strikes were: they leave the set they were in. Nothing that was measured changes."""
+    strikes = list(_own(gym, ids))
+    if len({s.recording_id for s in strikes}) != 1:
+        raise BadInput("Label strikes of one recording at a time.")
+    if not text.code.strip():
+        raise BadInput("Say which strike it was, as rear-straight.")
+    if text.limb and text.limb not in LIMBS:
+        raise BadInput(f"{text.limb} is no limb. Choose one of {', '.join(LIMBS)}.")
+    if text.school_id is not None and not School.objects.for_gym(gym).filter(pk=text.school_id).exists():
+        raise BadInput("That school is not in this gym.")
+    made = StrikeSet.objects.create(
+        recording_id=strikes[0].recording_id,
+        code=text.code.strip()[:60],
+        limb=text.limb,
+        level=text.level,
+        levels=text.levels,
+        school_id=text.school_id,
+        gear=text.gear.strip()[:80],
+        by_coach=True,
+    )
+    Strike.objects.filter(pk__in=[s.pk for s in strikes]).update(set=made, relabelled_limb=text.limb)
+    return made
+
+
+@transaction.atomic
+def put_back(gym: Gym, before: dict[int, tuple[int | None, str]]) -> int:
+    """Undo a labelling: each strike goes back to the set and limb that it had."""
+    strikes = list(_own(gym, list(before)))
+    known = set(
+        StrikeSet.objects.for_gym(gym).filter(pk__in=[s for s, _ in before.values() if s]).values_list("pk", flat=True)
+    )
+    for strike in strikes:
+        set_id, limb = before[strike.pk]
+        if set_id is not None and set_id not in known:
+            raise BadInput("The set to go back to is gone. Reload the page.")
+        strike.set_id, strike.relabelled_limb = set_id, limb if limb in LIMBS else ""
+    return Strike.objects.bulk_update(strikes, ["set", "relabelled_limb"])
+
+
+def _own(gym: Gym, ids: list[int]) -> Strikes:
+    rows = Strike.objects.for_gym(gym).filter(id__in=ids)
+    if not ids or rows.count() != len(set(ids)):
+        raise BadInput("One of these strikes is not in this gym.")
+    return rows
+
+
+@transaction.atomic
+def remark(gym: Gym, strike_id: int, what: str, by: User) -> bool:
+    """Note what was seen, or take it back; True if it stands now."""
+    if what not in Remark.What.values:
+        raise BadInput(f"{what} is no remark. Choose one of {', '.join(Remark.What.values)}.")
+    strike = _own(gym, [strike_id]).get()
+    gone, _ = Remark.objects.filter(strike=strike, what=what).delete()
+    if gone:
+        return False
+    Remark.objects.create(strike=strike, what=what, by=by)
+    return True
+
+
+def write_note(gym: Gym, strike_id: int, text: str) -> None:
+    """A coach's own words on one strike; empty takes them away."""
+    if len(text) > 2000:
+        raise BadInput("A note holds at most 2,000 letters.")
+    _own(gym, [strike_id]).update(note=text.strip())
 
 
 @transaction.atomic
@@ -62,6 +186,67 @@ def restore(gym: Gym, ids: list[int]) -> int:
     """Take strikes back."""
     rows = Strike.objects.for_gym(gym).filter(id__in=ids)
     return rows.update(excluded_reason="", excluded_at=None, excluded_by=None)
+
+
+@dataclass(frozen=True, slots=True)
+class Judgement:
+    """One strike against its school, and what other schools would hold against it."""
+
+    school: School | None
+    checks: list[core_schools.Judged]
+    objections: list[tuple[str, list[str]]]  #: school, and its words in this student's numbers
+
+
+def judgement(gym: Gym, strike_id: int) -> Judgement:
+    """Judge a strike by the school that its set was thrown under."""
+    strike = _own(gym, [strike_id]).select_related("set__school", "recording").get()
+    own = strike.set.school if strike.set else None
+    if strike.set is None or own is None:
+        return Judgement(None, [], [])
+    every = schools(gym)
+    mine = next(s for s in every if s.pk == own.pk)
+    found = {
+        n: Measured(v, getattr(strike, f"{n}_sd") or 0.0) for n in NUMERIC if (v := getattr(strike, n)) is not None
+    }
+    told = []
+    for other in every:
+        if other.pk == own.pk or not other.objects_to:
+            continue
+        usual = _usual(strike, own, other)
+        words = core_schools.objections(other.to_core(), mine.to_core(), usual)
+        if words:
+            told.append((other.name, words))
+    checks = core_schools.judge(mine.to_core(), strike.set.code, found, strike.chain_order or None)
+    return Judgement(mine, checks, told)
+
+
+def _usual(strike: Strike, own: School, other: School) -> dict[str, tuple[float, float | None]]:
+    """Means of this student's strikes of the same code under either school, by the measures that `other` objects to."""
+    assert strike.set is not None
+    names = [n for n in other.objects_to if n in NUMERIC]
+    alike = Strike.objects.counted().filter(
+        recording__student_id=strike.recording.student_id, set__code=strike.set.code
+    )
+    here = alike.filter(set__school=own).aggregate(**{n: Avg(n) for n in names})
+    there = alike.filter(set__school=other).aggregate(**{n: Avg(n) for n in names})
+    return {n: (here[n], there[n]) for n in names if here[n] is not None}
+
+
+def lanes(gym: Gym, strike_id: int) -> dict[str, list[float]] | None:
+    """Curves of one strike from the floor up; None where no worn unit gave any."""
+    row = StrikeLanes.objects.filter(strike__in=_own(gym, [strike_id])).first()
+    return None if row is None else {n: c.round(3).tolist() for n, c in unpack_lanes(bytes(row.parquet)).items()}
+
+
+def mean_lanes(gym: Gym, strike_id: int) -> dict[str, list[float]]:
+    """Mean curves of the counted strikes of this one's set, this one left out."""
+    strike = _own(gym, [strike_id]).get()
+    rows = StrikeLanes.objects.filter(
+        strike__recording_id=strike.recording_id, strike__set_id=strike.set_id, strike__excluded_reason=""
+    ).exclude(strike_id=strike_id)[:MOST_MEAN]
+    every = [unpack_lanes(bytes(r.parquet)) for r in rows]
+    names = {n for one in every for n in one}
+    return {n: np.mean([one[n] for one in every if n in one], axis=0).round(3).tolist() for n in names}
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +300,7 @@ def _curve(strike: Strike, recording: Recording) -> Curve | None:
         recording.bag_version.to_core(),
         before,
         after,
-        strike.impulse_n_s,
+        getattr(strike, "impulse_n_s"),  # noqa: B009  (columns come from the registry)
     )
 
 
@@ -130,11 +315,22 @@ def _neighbours(strike: Strike) -> tuple[float, float]:
 def as_csv(recording: Recording) -> str:
     """Strikes of a recording as a flat table, thrown-out ones with their reason."""
     measures = [c for n in NUMERIC for c in (n, f"{n}_sd")]
-    names = ["number", "contact_s", "limb", "level", "planned", *measures, "excluded_reason"]
+    names = ["number", "contact_s", "limb", "level", "chain_order", *measures, "excluded_reason", "note"]
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["participant", "session", "task", "run", *names, "flags"])
-    rows = Strike.objects.filter(recording=recording).order_by("number").values_list(*names, "flags")
+    writer.writerow(["participant", "session", "task", "run", *names, "set", "school", "remarks", "flags"])
+    rows = Strike.objects.filter(recording=recording).select_related("set__school").prefetch_related("remarks")
     head = (recording.student.label, recording.session, recording.task, recording.run)
-    writer.writerows((*head, *row[:-1], " ".join(row[-1])) for row in rows)
+    for row in rows.order_by("number"):
+        given = row.set
+        writer.writerow(
+            (
+                *head,
+                *(getattr(row, n) for n in names),
+                given.value if given else "",
+                given.school.name if given and given.school else "",
+                " ".join(r.what.replace(" ", "-") for r in row.remarks.all()),
+                " ".join(row.flags),
+            )
+        )
     return out.getvalue()

@@ -49,8 +49,10 @@ def not_aligned(unit: str) -> UnitClock:
 
 
 def tie(reference_s: Floats, own_s: Floats, guess_s: float) -> tuple[float, float, float, NDArray[np.bool_]] | None:
-    """Offset (s), drift (ppm), residual (s, root mean square) and the reference events (k,) that tie events at `own_s` (m,)
-    to events at `reference_s` (k,); None where chance could have done as well."""
+    """Ties events at `own_s` (m,) to events at `reference_s` (k,); None where chance could have done as well.
+
+    Returns offset (s), drift (ppm), residual (s, root mean square), and which reference events (k,) were met.
+    """
     if len(reference_s) < 2 or len(own_s) < 2:
         return None
     span = float(max(own_s[-1], 1.0))
@@ -89,7 +91,9 @@ def _beats_chance(votes: int, pairs: int, drifts: int) -> bool:
     return log(bins * drifts) - mean + votes * log(mean) - lgamma(votes + 1) < log(CHANCE)
 
 
-def _refined(reference_s: Floats, own_s: Floats, offset: float, drift: float) -> tuple[float, float, float, NDArray[np.bool_]] | None:
+def _refined(
+    reference_s: Floats, own_s: Floats, offset: float, drift: float
+) -> tuple[float, float, float, NDArray[np.bool_]] | None:
     for turn in range(ROUNDS):
         moved = offset + own_s * (1.0 + 1e-6 * drift)
         nearest = np.clip(np.searchsorted(moved, reference_s), 1, len(moved) - 1)

@@ -35,7 +35,9 @@ class Soles:
     clock_sd_s: float
 
 
-def soles(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], lead: str, body_mass_kg: float | None) -> Soles | None:
+def soles(
+    units: dict[str, UnitSignal], clocks: dict[str, UnitClock], lead: str, body_mass_kg: float | None
+) -> Soles | None:
     """Both soles, aligned, on one grid; None where one is missing or not aligned."""
     both = [f"{side}sole" for side in ("left", "right")]
     if any(n not in clocks or not clocks[n].aligned or units[n].sole_n is None for n in both):
@@ -52,7 +54,7 @@ def soles(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], lead: str,
     lead_cells = cells[f"{lead}sole"]
     rear_cells = cells["rightsole" if lead == "left" else "leftsole"]
     total = lead_cells.sum(axis=1) + rear_cells.sum(axis=1)
-    # soles weigh the student themselves: their scale then cancels. A body mass far from it means half the load is missed
+    # soles weigh the student themselves: their scale then cancels; far from body mass, load is being missed
     weight = float(np.median(total))
     if body_mass_kg and not 0.7 < weight / (body_mass_kg * GRAVITY_M_S2) < 1.4:
         weight = body_mass_kg * GRAVITY_M_S2

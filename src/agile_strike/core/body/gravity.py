@@ -1,8 +1,8 @@
 """Which way is up for a worn unit, all evening long: rates integrated in one near-inertial frame, gravity found in it.
 
 As in VQF (Laidig and Seel 2023) specific force is averaged in the frame that the gyro keeps still, where a limb's own
-movement cancels and gravity stays. Here only the guard is averaged: a clipped contact does not cancel. And since a guard
-sways, each quiet piece is fitted as a place that stays near one point (see `stretch`), not as a plain mean.
+movement cancels and gravity stays. Here only the guard is averaged: a clipped contact does not cancel. And since a
+guard sways, each quiet piece is fitted as a place that stays near one point (see `stretch`), not as a plain mean.
 """
 
 from dataclasses import dataclass
@@ -84,7 +84,7 @@ def _track(upto: Floats, quiet_s: list[tuple[float, float]], bias: Floats) -> Gr
     attitude = _scan(steps)
     middle = multiply(attitude[:-1], exp(0.5 * turn))
     pushed = rotate(middle, push)
-    times = COARSE_S * np.arange(len(attitude))
+    times = COARSE_S * np.arange(len(attitude), dtype=np.float64)
     at, g, sd = _pieces(pushed, quiet_s)
     return GravityTrack(times, attitude, bias, at, g, sd)
 
@@ -127,13 +127,14 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats,
     rows = np.clip(starts[:, None] + np.arange(size), 0, len(pushed) - 1)
     v = np.cumsum(pushed[rows], axis=1)
     p = np.cumsum(COARSE_S * (v - 0.5 * pushed[rows]), axis=1)[:, LOOK_EVERY - 1 :: LOOK_EVERY]
-    t = COARSE_S * LOOK_EVERY * np.arange(1, k + 1)
-    weight = np.linalg.inv(sway(t, np.arange(k)[None, :] < counts[:, None]))
+    t: Floats = COARSE_S * LOOK_EVERY * np.arange(1, k + 1, dtype=np.float64)
+    sizes, which = np.unique(counts, return_inverse=True)
+    weight = np.linalg.inv(sway(t, np.arange(k)[None, :] < sizes[:, None]))[which]
     centre = 0.5 * counts[:, None] * LOOK_EVERY * COARSE_S
     since = t[None, :] - centre
     design = np.stack([np.ones_like(since), since, 0.5 * since**2], axis=2)
     weighted = np.swapaxes(design, 1, 2) @ weight
-    covariance = np.linalg.inv(weighted @ design + 1e-9 * np.eye(3))
+    covariance: Floats = np.linalg.inv(np.asarray(weighted @ design + 1e-9 * np.eye(3), dtype=np.float64))
     fit = covariance @ (weighted @ p)
     return (starts * COARSE_S + centre[:, 0], fit[:, 2], np.sqrt(covariance[:, 2, 2]))
 

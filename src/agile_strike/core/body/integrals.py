@@ -1,7 +1,7 @@
 """A worn unit's angle and velocity increments between any instants, from running integrals made once.
 
-Between two samples the signal is a straight line, so its integral is a parabola. Samples that are missing are bridged and
-remembered; what a limb's own speeding up lost at the accelerometer's limit is put back.
+Between two samples the signal is a straight line, so its integral is a parabola. Samples that are missing are bridged
+and remembered; what a limb's own speeding up lost at the accelerometer's limit is put back.
 """
 
 from dataclasses import dataclass
@@ -69,8 +69,8 @@ def _bridge(samples: NDArray[np.float32], missing: Bools) -> None:
 
 
 def _declip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) -> Floats:
-    """Put clipped samples back, in place: a cubic through the samples on either side meets both ends in height and slope,
-    and does not fall below the limit."""
+    """Put clipped samples back, in place: a cubic through the samples on either side meets both ends in height and
+    slope, and does not fall below the limit."""
     limit = (1.0 - CLIP_MARGIN) * unit.accel_full_scale_m_s2
     reach = round(SPEEDING_S * unit.rate_hz)
     share = np.zeros(len(contact_s))

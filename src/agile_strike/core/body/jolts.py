@@ -60,7 +60,11 @@ def _in_span(unit: UnitSignal, first: int, last: int, floor: float) -> Jolts:
         peaks = peaks[np.concatenate([[True], np.diff(peaks) > near // 2])]
     if len(peaks) == 0:
         return Jolts(np.zeros(0), np.zeros(0))
-    return Jolts((first + _onsets(step, peaks, SOLE_SHARE if unit.sole_n is not None else ONSET_SHARE, unit.rate_hz)) / unit.rate_hz, step[peaks].astype(np.float64))
+    return Jolts(
+        (first + _onsets(step, peaks, SOLE_SHARE if unit.sole_n is not None else ONSET_SHARE, unit.rate_hz))
+        / unit.rate_hz,
+        step[peaks].astype(np.float64),
+    )
 
 
 def _onsets(step: NDArray[np.floating], peaks: NDArray[np.int64], share: float, rate_hz: float) -> Floats:
@@ -82,8 +86,8 @@ def _onsets(step: NDArray[np.floating], peaks: NDArray[np.int64], share: float, 
 def contact_shifts(unit: UnitSignal, near_s: Floats) -> Floats:
     """How much later than `near_s` (k,), on the unit's clock, each contact began; NaN where that is unclear.
 
-    The limb is slowed at once and hard: its specific force leaves the straight line through the few samples before. What
-    a limb that loses 7 m/s in 16 ms feels at 5 % of the push, where contact begins by definition, is the mark.
+    The limb is slowed at once and hard: its specific force leaves the straight line through the few samples before.
+    What a limb that loses 7 m/s in 16 ms feels at 5 % of the push, where contact begins by definition, is the mark.
     """
     rate = unit.rate_hz
     before, after = max(8, round(COURSE_S * rate)), max(3, round(LATEST_S * rate))

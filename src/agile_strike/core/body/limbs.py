@@ -29,16 +29,12 @@ class Limbs:
     swapped: bool
 
 
-def limbs(
-    units: dict[str, UnitSignal], clocks: dict[str, UnitClock], contact_s: Floats, planned: list[str]
-) -> Limbs:
+def limbs(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], contact_s: Floats, planned: list[str]) -> Limbs:
     """From units that are aligned; `planned` (s,) is what the running set named, `unknown` where it did not."""
     names = [n for n, c in clocks.items() if c.aligned and units[n].kind in PART]
     signs = {n: _signs(units[n], clocks[n].own(contact_s)) for n in names}
     felt = [_felt(names, signs, i) for i in range(len(contact_s))]
-    against = [
-        (f[0], p) for f, p in zip(felt, planned, strict=True) if f[0] and p != "unknown" and f[1]
-    ]
+    against = [(f[0], p) for f, p in zip(felt, planned, strict=True) if f[0] and p != "unknown" and f[1]]
     opposite = sum(1 for unit, plan in against if units[unit].side != plan.split("_")[0])
     swapped = len(against) >= SWAPPED_LEAST and opposite >= SWAPPED_SHARE * len(against)
     out = Limbs([], [], [], swapped)

@@ -57,8 +57,8 @@ def reach(
     launched_after_s: float,
     axis: Floats | None = None,
 ) -> Reach:
-    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none); `axis`
-    (3,) the forearm's long axis in its unit's axes, where there is a forearm."""
+    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none);
+    `axis` (3,) the forearm's long axis in its unit's axes, where there is a forearm."""
     if not s.ok[i] or s.clipped_before[i] > MOST_CLIPPED_SHARE:
         return Reach({}, None)
     t, v, p = s.times_s, s.velocity_m_s[i], s.place_m[i]
@@ -124,8 +124,8 @@ def _at_contact(v: Floats) -> Floats:
 
 
 def _leaving(v: Floats, t: Floats, length_s: float) -> Floats:
-    """Velocity (3,) of the limb at the end of contact: a cubic through the 90 ms after it, beside a swing of the unit on
-    its strap, whose frequency is looked for (variable projection, Golub and Pereyra 1973)."""
+    """Velocity (3,) of the limb at the end of contact: a cubic through the 90 ms after it, beside a swing of the unit
+    on its strap, whose frequency is looked for (variable projection, Golub and Pereyra 1973)."""
     first = BEFORE + int(np.ceil((length_s + SETTLES_S) / STEP_S))
     part = slice(first, first + round(STRAP_S / STEP_S))
     since = t[part] - length_s
@@ -158,7 +158,7 @@ def _top(speed: Floats, peak: int, t: Floats) -> tuple[float, float]:
 def _flatness_ms(speed: Floats, peak: int) -> float:
     """Doubt of a peak's instant: how long speed stays within its own noise of the top."""
     near = speed[max(peak - 15, 0) : BEFORE]
-    return 0.3 + 0.25 * 1e3 * STEP_S * float((near > 0.995 * speed[peak]).sum()) ** 0.5
+    return 0.3 + 0.25 * 1e3 * STEP_S * float(np.sqrt((near > 0.995 * speed[peak]).sum()))
 
 
 def _launch(forward: Floats, t: Floats, peak: int, level: float) -> float | None:
@@ -231,8 +231,9 @@ def _turnover(s: Stretches, i: int, launch: int, speed: Floats, forearm: Floats)
     return out
 
 
-def _mass(s: Stretches, i: int, at_contact: Floats, length_s: float, impulse: Measured | None,
-          body_mass_kg: float | None) -> dict[str, Measured]:  # fmt: skip
+def _mass(
+    s: Stretches, i: int, at_contact: Floats, length_s: float, impulse: Measured | None, body_mass_kg: float | None
+) -> dict[str, Measured]:
     """Impulse over the speed lost along it. The bag's push is level and lies along what the limb lost."""
     if impulse is None:
         return {}

@@ -35,7 +35,7 @@ def rotate(q: Floats, v: Floats) -> Floats:
     w, x, y, z = q[..., 0], q[..., 1], q[..., 2], q[..., 3]
     a, b, c = v[..., 0], v[..., 1], v[..., 2]
     tx, ty, tz = 2.0 * (y * c - z * b), 2.0 * (z * a - x * c), 2.0 * (x * b - y * a)
-    out = np.empty(np.broadcast_shapes(q.shape[:-1], v.shape[:-1]) + (3,))
+    out = np.empty((*np.broadcast_shapes(q.shape[:-1], v.shape[:-1]), 3))
     out[..., 0] = a + w * tx + y * tz - z * ty
     out[..., 1] = b + w * ty + z * tx - x * tz
     out[..., 2] = c + w * tz + x * ty - y * tx

@@ -22,8 +22,13 @@ SAME_S = {True: 0.012, False: 0.022}  # spacing of a triple in two units; soles 
 MOST = 40  # jolts to look through at each end
 
 
-def reference_stamps(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], events: tuple[Event, ...],
-                     contacts_s: Floats, length_s: float) -> tuple[Floats, Floats]:  # fmt: skip
+def reference_stamps(
+    units: dict[str, UnitSignal],
+    clocks: dict[str, UnitClock],
+    events: tuple[Event, ...],
+    contacts_s: Floats,
+    length_s: float,
+) -> tuple[Floats, Floats]:
     """Instants (3,) of the stamps at the start and at the end on the reference clock, as the floor felt them; empty
     where they can't be made out."""
     out = []
@@ -100,7 +105,9 @@ def align_by_stamps(unit: UnitSignal, start_s: Floats, end_s: Floats, guess_s: f
         wanted = stamps + DELAY_S[unit.kind]
         drifted = 1e-6 * MOST_DRIFT_PPM * float(wanted[0]) if pairs else 0.0
         span = [(float(wanted[0]) - offset - reach - drifted - 0.2, float(wanted[2]) - offset + reach + drifted + 0.2)]
-        own = _matching(_largest(jolts(unit, FLOOR[unit.kind], span)), wanted, SAME_S[unit.rate_hz > 150.0], offset, reach + drifted)
+        own = _matching(
+            _largest(jolts(unit, FLOOR[unit.kind], span)), wanted, SAME_S[unit.rate_hz > 150.0], offset, reach + drifted
+        )
         if own is None:
             continue
         pairs.append((own, wanted))

@@ -1,13 +1,11 @@
-"""A worn unit round one strike: attitude, gravity, velocity and place, smoothed from the guard before and after.
+"""A worn unit round one strike: velocity and place, smoothed from the guard before and after.
 
-Rates are integrated from contact outward, forward and back, on a grid that contact falls on exactly (strapdown after
-Savage 1998: increments of angle and velocity). Gravity's direction, the velocity at contact and the place of the guard
-are then found together: between strikes a person stays where they are, bouncing and swaying, so place is a Gaussian
-process of known spread about one point (Rasmussen and Williams, ch. 2), while errors of velocity and of gravity run away
-as straight lines and parabolas. Nothing is integrated across a contact: each has a jump of its own, and only what is
-known of it is told, that the limb hardly moves while it lasts, and that a limb in a burst comes back to the same bag.
-VQF (Laidig and Seel 2023) low-passes specific force in the same near-inertial frame; here strikes and clipped contacts
-are left out of that mean, since clipped ones do not cancel.
+Velocity increments are summed from contact outward, forward and back, on a grid that contact falls on exactly
+(strapdown after Savage 1998). Gravity, the velocity at contact and the place of the guard are then found together:
+between strikes a person stays where they are, bouncing and swaying, so place is a Gaussian process of known spread
+about one point (Rasmussen and Williams, ch. 2), while errors of velocity and gravity run away as lines and parabolas.
+Nothing is integrated across a contact: each has a jump of its own, and only what is known of it is told: the limb hardly
+moves while it lasts, and a limb in a burst comes back to the same bag.
 """
 
 from dataclasses import dataclass
@@ -25,7 +23,7 @@ Bools = NDArray[np.bool_]
 STEP_S = 0.002
 BEFORE_S, AFTER_S = 2.2, 1.6
 BEFORE, AFTER = round(BEFORE_S / STEP_S), round(AFTER_S / STEP_S)
-LOOK_S = 0.04  # between looks at the guard; its bounce is slower
+LOOK_S = 0.05  # between looks at the guard; its bounce is slower
 GUARD_FROM_S, GUARD_TO_S = 0.62, 0.65  # of a strike: earlier than its tell, later than its return
 SAME_GUARD_M = 0.04  # guard after a strike against before it
 SAME_BAG_M = 0.05  # where a limb in a burst lands again
@@ -66,11 +64,18 @@ class Stretches:
     ok: Bools  #: (s,) there was a guard to go by, and no hole near contact
 
 
-def stretches(whole: Integrals, track: GravityTrack, contact_s: Floats, length_s: Floats, beside: Neighbours,
-              clipped: Floats, strikes: bool = True) -> Stretches:  # fmt: skip
+def stretches(
+    whole: Integrals,
+    track: GravityTrack,
+    contact_s: Floats,
+    length_s: Floats,
+    beside: Neighbours,
+    clipped: Floats,
+    strikes: bool = True,
+) -> Stretches:
     """Round contacts at `contact_s` (s,) of the unit's clock that last `length_s` (s,). With `strikes` this limb made
     them and each jolts it; without, the part moves smoothly on through all of them."""
-    t = STEP_S * np.arange(-BEFORE, AFTER + 1)
+    t: Floats = STEP_S * np.arange(-BEFORE, AFTER + 1, dtype=np.float64)
     edges = contact_s[:, None] + t[None, :]
     upto = whole.upto(edges)
     attitude = _attitudes(whole, track, edges, upto)
@@ -79,6 +84,7 @@ def stretches(whole: Integrals, track: GravityTrack, contact_s: Floats, length_s
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
     looks = np.arange(0, len(t), round(LOOK_S / STEP_S))
+    looks = looks[(t[looks] < -GUARD_FROM_S) | (t[looks] > GUARD_TO_S)]
     seen = whole.seen(edges[:, looks] - LOOK_S, edges[:, looks])
     solved = _smooth(t, v, p, track.at(contact_s), length_s, beside, seen, looks, strikes)
     near = whole.seen(contact_s - HOLE_BEFORE_S, contact_s + HOLE_AFTER_S)
@@ -91,7 +97,7 @@ def stretches(whole: Integrals, track: GravityTrack, contact_s: Floats, length_s
 def _attitudes(whole: Integrals, track: GravityTrack, edges: Floats, upto: Floats) -> Floats:
     """Body to the track's frame (s, n, 4): the coarse attitude, and the turn since."""
     at = np.clip((edges / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
-    coarse_s = COARSE_S * at
+    coarse_s: Floats = COARSE_S * at.astype(np.float64)
     since = upto[:, :, :3] - whole.upto(coarse_s)[:, :, :3] - (edges - coarse_s)[:, :, None] * track.gyro_bias_rad_s
     return multiply(track.attitude[at], exp(since))
 
@@ -122,8 +128,17 @@ _ALL = _A + 1
 MAIN, BACK = 2, 3  # the piece that ends at contact, the piece that begins after it
 
 
-def _smooth(t: Floats, v: Floats, p: Floats, gravity: tuple[Floats, Floats], length_s: Floats, beside: Neighbours,
-            seen: Bools, looks: NDArray[np.int64], strikes: bool) -> _Solved:  # fmt: skip
+def _smooth(
+    t: Floats,
+    v: Floats,
+    p: Floats,
+    gravity: tuple[Floats, Floats],
+    length_s: Floats,
+    beside: Neighbours,
+    seen: Bools,
+    looks: NDArray[np.int64],
+    strikes: bool,
+) -> _Solved:
     """The axes share what is known and how well: one matrix a strike, three right-hand sides."""
     s = len(length_s)
     at = t[looks]
@@ -142,7 +157,7 @@ def _smooth(t: Floats, v: Floats, p: Floats, gravity: tuple[Floats, Floats], len
     _add_guard(normal, target, at, piece, guard, p[:, looks])
     if strikes:
         _add_contacts(normal, target, t, v, p, length_s, beside)
-    covariance = np.linalg.inv(normal)
+    covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)
     unknown = covariance @ target
     enough = guard.sum(axis=1) * LOOK_S > LEAST_GUARD_S
     return _Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], covariance, enough)
@@ -191,8 +206,9 @@ def _add_guard(normal: Floats, target: Floats, at: Floats, piece: NDArray[np.int
     target -= weighted @ p
 
 
-def _add_contacts(normal: Floats, target: Floats, t: Floats, v: Floats, p: Floats, length_s: Floats,
-                  beside: Neighbours) -> None:  # fmt: skip
+def _add_contacts(
+    normal: Floats, target: Floats, t: Floats, v: Floats, p: Floats, length_s: Floats, beside: Neighbours
+) -> None:
     """What is known of contacts: the limb travels little in its own, and in a burst it meets the same bag again."""
     s = len(length_s)
     rows = np.arange(s)
@@ -221,8 +237,19 @@ def _add_row(normal: Floats, target: Floats, design: Floats, value: Floats, sd: 
     target += design[:, :, None] * value[:, None, :] / sd**2
 
 
-def _in_world(t: Floats, v: Floats, p: Floats, turn: Floats, attitude: Floats, solved: _Solved, length_s: Floats,
-              beside: Neighbours, near: Bools, clipped: Floats, strikes: bool) -> Stretches:  # fmt: skip
+def _in_world(
+    t: Floats,
+    v: Floats,
+    p: Floats,
+    turn: Floats,
+    attitude: Floats,
+    solved: _Solved,
+    length_s: Floats,
+    beside: Neighbours,
+    near: Bools,
+    clipped: Floats,
+    strikes: bool,
+) -> Stretches:
     g = solved.gravity
     main = np.where((t[None, :, None] <= 0.5 * length_s[:, None, None]) | (not strikes), 1.0, 0.0)
 

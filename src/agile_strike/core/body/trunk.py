@@ -1,5 +1,7 @@
 """Pelvis and torso in a strike: turn, order, lag, lean and tilt, and whether the student sank or rose."""
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -66,7 +68,7 @@ def chain_order(measures: dict[str, Measured]) -> str | None:
         return None
     order = sorted(names, key=lambda n: -measures[f"{n}_before_ms"].value)
     text = order[0]
-    for before, after in zip(order[:-1], order[1:], strict=True):
+    for before, after in pairwise(order):
         a, b = measures[f"{before}_before_ms"], measures[f"{after}_before_ms"]
         tie = a.value - b.value < np.hypot(a.sd, b.sd)
         text += ("=" if tie else ">") + after

@@ -1,4 +1,4 @@
-"""What is true of the body in each made-up strike, read from the noise-free course by the definitions of the measures."""
+"""What is true of the body in each made-up strike, read from the noise-free course by the measures' definitions."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,7 +59,9 @@ class _Limb:
             "flight_ms": -1e3 * float(t[launch]),
         }
         path = p[launch : c + 1]
-        out["path_ratio"] = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum() / np.linalg.norm(path[-1] - path[0]))
+        out["path_ratio"] = float(
+            np.linalg.norm(np.diff(path, axis=0), axis=1).sum() / np.linalg.norm(path[-1] - path[0])
+        )
         out |= self._tell(launch, u)
         out |= self._back(launch, u)
         roll = np.unwrap(self._roll_rate(launch))
@@ -141,7 +143,11 @@ def _trunk(course: Course, one: Thrown, launch_s: float) -> dict[str, float]:
     end = peak + int(ends[0]) if len(ends) else len(rate) - 1
     out["turn_deg"] = float(yaw["pelvis"][end] - yaw["pelvis"][0])
     out["turn_done_pct"] = 100.0 * float(yaw["pelvis"][c] - yaw["pelvis"][0]) / out["turn_deg"]
-    for name, part, which in (("lean_deg", "torso", 1), ("hip_tilt_deg", "pelvis", 2), ("shoulder_tilt_deg", "torso", 2)):
+    for name, part, which in (
+        ("lean_deg", "torso", 1),
+        ("hip_tilt_deg", "pelvis", 2),
+        ("shoulder_tilt_deg", "torso", 2),
+    ):
         tilt = np.degrees(_tilt(course.parts[part].angles_rad[w][[0, c]], which))
         out[name] = float(tilt[1] - tilt[0])
     height = course.parts["pelvis"].position_m[w, 2]

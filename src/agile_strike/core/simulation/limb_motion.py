@@ -1,4 +1,4 @@
-"""The course of a striking limb: guard, tell, launch, path, contact as the bag's simulation had it, and the way back."""
+"""The course of a striking limb: guard, tell, launch, path, contact as the bag had it, and the way back."""
 
 from dataclasses import dataclass
 
@@ -24,8 +24,15 @@ class LimbMotion:
     angles_rad: Floats
 
 
-def limb_motion(body: Body, limb_part: str, side: str, times_s: Floats, base_m: Floats, thrown: list[Thrown],
-                rng: np.random.Generator) -> LimbMotion:  # fmt: skip
+def limb_motion(
+    body: Body,
+    limb_part: str,
+    side: str,
+    times_s: Floats,
+    base_m: Floats,
+    thrown: list[Thrown],
+    rng: np.random.Generator,
+) -> LimbMotion:
     """Course of the `side` hand or foot; `base_m` (n, 3) is where the trunk carries it."""
     n = len(times_s)
     leg = limb_part == "foot"
@@ -55,8 +62,17 @@ def flight_s(q: Technique, contact_speed_m_s: float) -> tuple[float, float, floa
     return climb + tail, climb, peak
 
 
-def _add_strike(one: Thrown, times_s: Floats, position: Floats, angles: Floats, at_guard: Floats, at_reach: Floats,
-                mirror: Floats, free_from_s: float, free_to_s: float) -> None:  # fmt: skip
+def _add_strike(
+    one: Thrown,
+    times_s: Floats,
+    position: Floats,
+    angles: Floats,
+    at_guard: Floats,
+    at_reach: Floats,
+    mirror: Floats,
+    free_from_s: float,
+    free_to_s: float,
+) -> None:
     q = one.technique
     total, climb, peak = flight_s(q, one.contact_speed_m_s)
     start = one.contact_s - total
@@ -64,7 +80,9 @@ def _add_strike(one: Thrown, times_s: Floats, position: Floats, angles: Floats, 
     along /= np.linalg.norm(along)
     side = np.array([0.0, mirror[0], 0.0])
     down = np.array([0.0, 0.0, -1.0])
-    tell_s = min(q.tell_ms * 1e-3, max(start - free_from_s - 0.12, 0.04)) if np.isfinite(free_from_s) else q.tell_ms * 1e-3
+    tell_s = (
+        min(q.tell_ms * 1e-3, max(start - free_from_s - 0.12, 0.04)) if np.isfinite(free_from_s) else q.tell_ms * 1e-3
+    )
     i0, ic = np.searchsorted(times_s, [start - tell_s, one.contact_s])
     t = times_s[i0:ic]
     tell = smooth_step((t - (start - tell_s)) / tell_s)

@@ -15,6 +15,9 @@ from agile_strike.core.simulation.wear import WearMess, Worn, wear
 GYRO_FULL_SCALE_RAD_S = 34.9
 ANYBODY = Participant("01", 70.0, 1.75, 30.0, "orthodox", "right")
 USUAL_MESS = Mess()
+USUAL_TECHNIQUE = Technique()
+USUAL_WEAR = WearMess()
+USUAL_BODY = Body()
 REST_S = 12.0
 SETTLE_S = 3.0
 STAMPED_S = 8.0  # three stamps and a breath
@@ -37,7 +40,7 @@ class SetPlan:
     burst_gap_s: float = 0.24
     extra: str = ""  #: further `key=level` pairs, comma separated
     other_limb: str = ""  #: takes turns with `limb` inside a burst
-    technique: Technique = Technique()
+    technique: Technique = USUAL_TECHNIQUE
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,8 +63,8 @@ class Evening:
     spread: float = 0.08  #: of a student's speed and mass from strike to strike
     declared_mount: Mount | None = None  #: if the sidecar is to say another mount than the true one
     worn: tuple[str, ...] = ()  #: units on the student
-    wear_mess: WearMess = WearMess()
-    body: Body = Body()
+    wear_mess: WearMess = USUAL_WEAR
+    body: Body = USUAL_BODY
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,7 +165,9 @@ def _schedule(
     return strikes, techniques, bumps, spans, now - REST_S + (STAMPED_S if evening.worn else SETTLE_S)
 
 
-def _strike(evening: Evening, plan: SetPlan, limb: str, at: float, middle: float, band: float, rng: np.random.Generator) -> Strike:
+def _strike(
+    evening: Evening, plan: SetPlan, limb: str, at: float, middle: float, band: float, rng: np.random.Generator
+) -> Strike:
     spread = evening.spread
     height = float(np.clip(middle + 0.5 * band * rng.standard_normal(), 0.05, evening.bag.length_m - 0.05))
     return Strike(
@@ -238,9 +243,14 @@ def _wear(
 
 
 def _events(evening: Evening, spans: list[tuple[int, int]], motion: Motion) -> tuple[Event, ...]:
-    events = []
+    events: list[Event] = []
+    if evening.worn:
+        end = float(motion.times_s[-1])
+        span = STAMPS_S[-1] - STAMPS_S[0] + 1.0
+        starts = (STAMPS_S[0], end - STAMPS_S[-1])
+        events += [Event(round(at - 0.5, 4), span, "stamps", "") for at in starts]
     for plan, (first, last) in zip(evening.sets, spans, strict=True):
         start, end = motion.truths[first].contact_s - 1.0, motion.truths[last].contact_s + 1.0
         pairs = f"level={plan.level}" + (f",{plan.extra}" if plan.extra else "")
         events.append(Event(round(start, 4), round(end - start, 4), "set", f"{plan.code};{plan.limb};{pairs}"))
-    return tuple(events)
+    return tuple(sorted(events, key=lambda e: e.onset_s))

@@ -6,12 +6,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.analysis import Analysis
+from agile_strike.core.simulation.body_truth import body_truth
 from agile_strike.core.simulation.plan import Simulated
 
 Floats = NDArray[np.float64]
 
 SAME_STRIKE_S = 0.03
-IN_PER_CENT = ("impulse_n_s", "peak_force_n", "bag_energy_j")
+IN_PER_CENT = (
+    "impulse_n_s",
+    "peak_force_n",
+    "bag_energy_j",
+    "contact_speed_m_s",
+    "peak_speed_m_s",
+    "effective_mass_kg",
+    "effective_mass_pct",
+    "pelvis_peak_deg_s",
+    "torso_peak_deg_s",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +105,9 @@ def true_measures(simulated: Simulated, i: int) -> dict[str, float]:
     """What is true of strike i, by the registry's names."""
     strike, struck = simulated.truths[i]
     length = struck.end_s - struck.contact_s
-    return {
+    worn = simulated.worn
+    of_body = body_truth(worn.course, worn.course.thrown[i], struck.impulse_n_s) if worn else {}
+    return of_body | {
         "contact_ms": 1e3 * length,
         "impulse_n_s": struck.impulse_n_s,
         "peak_force_n": struck.peak_force_n,
@@ -125,5 +138,9 @@ def truth(simulated: Simulated) -> dict[str, object]:
             }
             for i, (strike, struck) in enumerate(simulated.truths)
         ],
+        "clocks": {
+            n: {"offset_s": o, "drift_ppm": d}
+            for n, (o, d) in (simulated.worn.clocks if simulated.worn else {}).items()
+        },
         "bumps": [{"at_s": b.time_s, "kind": b.kind} for b in simulated.bumps],
     }

@@ -8,11 +8,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
 from scipy.ndimage import gaussian_filter1d
+from scipy.special import ndtr
 
 Floats = NDArray[np.float64]
 
-FINE_HZ = 4000.0  # of all made-up motion; contacts of 8 ms keep their shape
+FINE_HZ = 2500.0  # of all made-up motion; contacts of 8 ms keep their shape
 SIDES = ("left", "right")
 
 
@@ -119,9 +121,8 @@ def noise(rng: np.random.Generator, n: int, low_hz: float, high_hz: float) -> Fl
     slow = gaussian_filter1d(raw, 40.0 / (2 * np.pi * low_hz), mode="reflect")
     band = fast - slow
     band /= max(float(band.std()), 1e-9)
-    x = np.linspace(0.0, coarse - 1.0, n)
-    smooth = np.interp(x, np.arange(coarse), band)
-    return gaussian_filter1d(smooth, 0.02 * FINE_HZ)  # no corners that an accelerometer would feel
+    # a cubic between the coarse points: no corners that an accelerometer would feel
+    return np.asarray(CubicSpline(np.arange(coarse), band)(np.linspace(0.0, coarse - 1.0, n)))
 
 
 def smooth_step(x: Floats) -> Floats:
@@ -135,8 +136,6 @@ def bell_step(t: Floats, peak_s: float, width_s: float, skew: float = 0.25) -> F
     low = width_s * (1.0 - skew)
     high = width_s * (1.0 + skew)
     # integral of a two-piece Gaussian
-    from scipy.special import ndtr
-
     total = low + high
     before = 2.0 * low / total * ndtr((t - peak_s) / low)
     after = low / total + 2.0 * high / total * (ndtr((t - peak_s) / high) - 0.5)

@@ -1,4 +1,4 @@
-"""Pelvis, torso and feet of a student through an evening: turning, leaning, sinking, stepping, and the load under each."""
+"""Pelvis, torso and feet of a student through an evening: turning, leaning, stepping, and the load under each."""
 
 from dataclasses import dataclass
 
@@ -37,7 +37,9 @@ def toward(one: Thrown) -> float:
     return 1.0 if one.side == "right" else -1.0
 
 
-def trunk(body: Body, times_s: Floats, base_m: Floats, thrown: list[Thrown], rng: np.random.Generator) -> dict[str, PartMotion]:
+def trunk(
+    body: Body, times_s: Floats, base_m: Floats, thrown: list[Thrown], rng: np.random.Generator
+) -> dict[str, PartMotion]:
     """Pelvis and torso units."""
     n = len(times_s)
     stand = 25.0 if body.stance == "orthodox" else -25.0
@@ -97,7 +99,9 @@ def body_rates(angles: Floats) -> Floats:
     d = np.gradient(angles, 1.0 / FINE_HZ, axis=0)
     cp, sp = np.cos(angles[:, 1]), np.sin(angles[:, 1])
     cr, sr = np.cos(angles[:, 2]), np.sin(angles[:, 2])
-    return np.column_stack([d[:, 2] - d[:, 0] * sp, d[:, 1] * cr + d[:, 0] * cp * sr, -d[:, 1] * sr + d[:, 0] * cp * cr])
+    return np.column_stack(
+        [d[:, 2] - d[:, 0] * sp, d[:, 1] * cr + d[:, 0] * cp * sr, -d[:, 1] * sr + d[:, 0] * cp * cr]
+    )
 
 
 def shanks(body: Body, times_s: Floats, thrown: list[Thrown], rng: np.random.Generator) -> dict[str, Floats]:
@@ -119,8 +123,15 @@ def shanks(body: Body, times_s: Floats, thrown: list[Thrown], rng: np.random.Gen
     return out
 
 
-def loads(body: Body, times_s: Floats, base_m: Floats, height_m: Floats, thrown: list[Thrown], stamps_s: list[float],
-          rng: np.random.Generator) -> Loads:  # fmt: skip
+def loads(
+    body: Body,
+    times_s: Floats,
+    base_m: Floats,
+    height_m: Floats,
+    thrown: list[Thrown],
+    stamps_s: list[float],
+    rng: np.random.Generator,
+) -> Loads:
     """What each foot carries. `height_m` (n,) is the pelvis's own rise; its acceleration loads the floor."""
     n = len(times_s)
     weight = body.mass_kg * GRAVITY_M_S2

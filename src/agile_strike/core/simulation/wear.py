@@ -1,7 +1,7 @@
 """What the units on a student deliver, with the mess of real ones, and what is true of each strike.
 
 Mounting is off by up to 15 degrees, straps wobble after contact, accelerometers end at 16 g, every unit has a clock of
-its own. Truth is read from the noise-free course at 4 kHz by the definitions, not by the analysis's code.
+its own. Truth is read from the noise-free course at 2.5 kHz by the definitions, not by the analysis's code.
 """
 
 from dataclasses import dataclass, field
@@ -71,8 +71,15 @@ class Course:
     thrown: list[Thrown] = field(default_factory=list)
 
 
-def wear(body: Body, thrown: list[Thrown], length_s: float, stamps_s: list[float], mess: WearMess,
-         rng: np.random.Generator, units: tuple[str, ...] = WORN) -> Worn:  # fmt: skip
+def wear(
+    body: Body,
+    thrown: list[Thrown],
+    length_s: float,
+    stamps_s: list[float],
+    mess: WearMess,
+    rng: np.random.Generator,
+    units: tuple[str, ...] = WORN,
+) -> Worn:
     """Play the student through the evening and sense it with `units`."""
     t = np.arange(int(length_s * FINE_HZ)) / FINE_HZ
     base = guard(body, t, rng) * quiet_share(t, thrown)[:, None]
@@ -97,11 +104,20 @@ def wear(body: Body, thrown: list[Thrown], length_s: float, stamps_s: list[float
     return Worn(signals, clocks, course)
 
 
-def _sense(name: str, course: Course, stamps_s: list[float], offset_s: float, drift_ppm: float, mess: WearMess,
-           rng: np.random.Generator) -> UnitSignal:  # fmt: skip
+def _sense(
+    name: str,
+    course: Course,
+    stamps_s: list[float],
+    offset_s: float,
+    drift_ppm: float,
+    mess: WearMess,
+    rng: np.random.Generator,
+) -> UnitSignal:
     kind = name.removeprefix("left").removeprefix("right")
     side = "left" if name.startswith("left") else "right"
-    rate = {"sole": mess.sole_rate_hz, "pelvis": mess.trunk_rate_hz, "torso": mess.trunk_rate_hz}.get(kind, mess.wrist_rate_hz)
+    rate = {"sole": mess.sole_rate_hz, "pelvis": mess.trunk_rate_hz, "torso": mess.trunk_rate_hz}.get(
+        kind, mess.wrist_rate_hz
+    )
     end_s = course.times_s[-1]
     n = int((end_s - max(offset_s, 0.0) - 0.2) * rate)
     at = offset_s + np.arange(n) / rate * (1.0 + drift_ppm * 1e-6)
@@ -109,9 +125,14 @@ def _sense(name: str, course: Course, stamps_s: list[float], offset_s: float, dr
         gain = 1.0 + mess.scale_share * rng.standard_normal()
         cells = [np.interp(at, course.times_s, f[side]) * gain for f in (course.loads.heel_n, course.loads.forefoot_n)]
         heel_forefoot = np.column_stack(cells) + mess.sole_noise_n * rng.standard_normal((n, 2))
-        return UnitSignal(name, rate, np.zeros((n, 3), np.float32), np.zeros((n, 3), np.float32),
-                          sole_n=np.maximum(heel_forefoot, 0.0).astype(np.float32),
-                          starts_s=round(offset_s + rng.uniform(-0.5, 0.5), 3))  # fmt: skip
+        return UnitSignal(
+            name,
+            rate,
+            np.zeros((n, 3), np.float32),
+            np.zeros((n, 3), np.float32),
+            sole_n=np.maximum(heel_forefoot, 0.0).astype(np.float32),
+            starts_s=round(offset_s + rng.uniform(-0.5, 0.5), 3),
+        )
     if kind in ("pelvis", "torso"):
         position, angles = course.parts[kind].position_m, course.parts[kind].angles_rad
     else:
@@ -127,7 +148,9 @@ def _sense(name: str, course: Course, stamps_s: list[float], offset_s: float, dr
         felt += _stamp(at - stamp - STAMP_DELAY_S[kind], STAMP_M_S2[kind] * rng.uniform(0.8, 1.2), rng)
     felt += _wobble(name, at, course, mess, rng)
     axis = rng.standard_normal(3)
-    tilt = Rotation.from_rotvec(np.radians(min(mess.mounting_deg * abs(rng.normal(1.0, 0.2)), 15.0)) * axis / np.linalg.norm(axis))
+    tilt = Rotation.from_rotvec(
+        np.radians(min(mess.mounting_deg * abs(rng.normal(1.0, 0.2)), 15.0)) * axis / np.linalg.norm(axis)
+    )
     felt, turn = tilt.apply(felt), tilt.apply(turn)
     felt *= 1.0 + mess.scale_share * rng.standard_normal(3)
     turn *= 1.0 + mess.scale_share * rng.standard_normal(3)
@@ -140,8 +163,15 @@ def _sense(name: str, course: Course, stamps_s: list[float], offset_s: float, dr
         first = int(np.argmin(before))
         felt[before] = felt[first] + mess.accel_noise_m_s2 * rng.standard_normal((int(before.sum()), 3))
         turn[before] = turn[first] + mess.gyro_noise_rad_s * rng.standard_normal((int(before.sum()), 3))
-    return UnitSignal(name, rate, felt.astype(np.float32), turn.astype(np.float32), mess.full_scale_m_s2,
-                      mess.gyro_full_scale_rad_s, starts_s=round(offset_s + rng.uniform(-0.5, 0.5), 3))  # fmt: skip
+    return UnitSignal(
+        name,
+        rate,
+        felt.astype(np.float32),
+        turn.astype(np.float32),
+        mess.full_scale_m_s2,
+        mess.gyro_full_scale_rad_s,
+        starts_s=round(offset_s + rng.uniform(-0.5, 0.5), 3),
+    )
 
 
 def _stamp(since_s: Floats, size: float, rng: np.random.Generator) -> Floats:
@@ -153,8 +183,8 @@ def _stamp(since_s: Floats, size: float, rng: np.random.Generator) -> Floats:
 
 
 def _wobble(name: str, at: Floats, course: Course, mess: WearMess, rng: np.random.Generator) -> Floats:
-    """The strap's give: the unit swings on it when a contact jerks the limb, as a damped oscillator on a moved base; the
-    trunk feels a little of every contact."""
+    """The strap's give: the unit swings on it when a contact jerks the limb, as a damped oscillator on a moved base;
+    the trunk feels a little of every contact."""
     out = np.zeros((len(at), 3))
     side = "left" if name.startswith("left") else "right"
     for one in course.thrown:

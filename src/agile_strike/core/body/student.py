@@ -1,8 +1,9 @@
-"""From strikes on a bag to the student behind them: clocks, limb, reach, trunk and feet, each only where units allow."""
+"""From strikes on a bag to the student behind them: clocks, limb, trunk and feet, each only where units allow."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import partial
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.body.gravity import gravity_track
 from agile_strike.core.body.integrals import integrals
 from agile_strike.core.body.jolts import contact_shifts, jolts
+from agile_strike.core.body.lanes import Lanes, load_lane, speed_lane, turn_lane
 from agile_strike.core.body.limbs import SIDES
 from agile_strike.core.body.reach import Reach, long_axis, reach
 from agile_strike.core.measured import Measured
@@ -49,6 +51,7 @@ class OfStudent:
     chain_order: str | None = None
     flags: list[str] = field(default_factory=list)
     launch_s: float | None = None  #: from contact
+    lanes: Lanes | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,7 +105,9 @@ def align(recording: Recording, contact_s: Floats) -> dict[str, UnitClock]:
     for name, unit in units.items():
         if name in out and (out[name].aligned or not (len(start) or len(end))):
             continue
-        tied_by_stamps = stamps.align_by_stamps(unit, start, end, unit.starts_s or 0.0) if unit.kind in stamps.DELAY_S else None
+        tied_by_stamps = (
+            stamps.align_by_stamps(unit, start, end, unit.starts_s or 0.0) if unit.kind in stamps.DELAY_S else None
+        )
         out[name] = tied_by_stamps or ck.not_aligned(name)
     return out
 
@@ -121,18 +126,29 @@ def _neighbours(own_s: Floats, own_length_s: Floats) -> stretch.Neighbours:
 
 def _part(beside: stretch.Neighbours, rows: slice | NDArray[np.int64]) -> stretch.Neighbours:
     return stretch.Neighbours(
-        beside.last_from_s[rows], beside.last_to_s[rows], beside.before_last_to_s[rows], beside.next_from_s[rows],
+        beside.last_from_s[rows],
+        beside.last_to_s[rows],
+        beside.before_last_to_s[rows],
+        beside.next_from_s[rows],
         beside.next_to_s[rows],
-    )  # fmt: skip
+    )
 
 
 def _quiet(own_s: Floats, length_s: float) -> list[tuple[float, float]]:
     edges = np.concatenate([[-QUIET_S], own_s, [length_s + QUIET_S]])
-    return [(a + QUIET_S, b - QUIET_S) for a, b in zip(edges[:-1], edges[1:], strict=True) if b - a > 2 * QUIET_S + 0.5]
+    return [(a + QUIET_S, b - QUIET_S) for a, b in pairwise(edges) if b - a > 2 * QUIET_S + 0.5]
 
 
-def _reach_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str, UnitClock], contacts: Sequence[Contact],
-               at: Floats, lengths: Floats, found: limbs.Limbs, out: list[OfStudent]) -> list[Reach]:  # fmt: skip
+def _reach_all(
+    recording: Recording,
+    worn: dict[str, UnitSignal],
+    tied: dict[str, UnitClock],
+    contacts: Sequence[Contact],
+    at: Floats,
+    lengths: Floats,
+    found: limbs.Limbs,
+    out: list[OfStudent],
+) -> list[Reach]:
     reached = [Reach({}, None) for _ in contacts]
     mass = recording.participant.mass_kg
     for name, unit in worn.items():
@@ -148,30 +164,38 @@ def _reach_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str
             for rows in (slice(first, first + BATCH) for first in range(0, len(mine), BATCH))
         ]
 
-        def all_of(axis: Floats | None) -> list[Reach]:
-            return [
-                reach(cut[k // BATCH], k % BATCH, float(lengths[i]), contacts[i].impulse, mass, float(beside.last_to_s[k]), axis)
-                for k, i in enumerate(mine)
-            ]
-
-        mine_reached = all_of(None)
+        jobs = [
+            (cut[k // BATCH], k % BATCH, float(lengths[i]), contacts[i].impulse, mass, float(beside.last_to_s[k]))
+            for k, i in enumerate(mine)
+        ]
+        mine_reached = [reach(*job) for job in jobs]
         if unit.kind != "ankle":
-            forward = [r.forward for r in mine_reached if r.forward is not None]
-            mine_reached = all_of(long_axis(forward, FOREARM))
+            axis = long_axis([r.forward for r in mine_reached if r.forward is not None], FOREARM)
+            mine_reached = [reach(*job, axis) for job in jobs]
         for k, i in enumerate(mine):
             reached[i] = mine_reached[k]
             out[i].measures |= mine_reached[k].measures
             out[i].launch_s = mine_reached[k].launch_s
+            along = mine_reached[k].along
+            if along is not None:
+                out[i].lanes = Lanes({"speed_m_s": speed_lane(cut[k // BATCH], k % BATCH, along)})
             if cut[k // BATCH].clipped_before[k % BATCH] > 0.0:
                 out[i].flags.append(f"clipped:{name}")
     return reached
 
 
-def _trunk_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str, UnitClock], at: Floats, lengths: Floats,
-               reached: list[Reach], out: list[OfStudent]) -> None:  # fmt: skip
+def _trunk_all(
+    recording: Recording,
+    worn: dict[str, UnitSignal],
+    tied: dict[str, UnitClock],
+    at: Floats,
+    lengths: Floats,
+    reached: list[Reach],
+    out: list[OfStudent],
+) -> None:
     rear = "left" if recording.participant.stance == "southpaw" else "right"
-    names = [n for n in ("pelvis", "torso") if n in worn and tied[n].aligned]
-    shanks = [n for n in ("leftankle", "rightankle") if n in worn and tied[n].aligned]
+    names: list[str] = [n for n in ("pelvis", "torso") if n in worn and tied[n].aligned]
+    shanks: list[str] = [n for n in ("leftankle", "rightankle") if n in worn and tied[n].aligned]
     rows = np.array([i for i, r in enumerate(reached) if r.launch_s is not None], dtype=np.int64)
     none = np.zeros(0)
     wholes = {n: integrals(worn[n], none)[0] for n in names + shanks}
@@ -191,14 +215,22 @@ def _trunk_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str
             side = out[i].limb.split("_")[0]
             trunks = {n: cut[n] for n in names}
             clock_sd = {n: max(tied[n].residual_ms, 1.5) for n in names}
-            out[i].measures |= trunk.trunk_measures(trunks, k, launch, SIGN.get(side, 1.0), clock_sd)
+            sign = SIGN.get(side, 1.0)
+            out[i].measures |= trunk.trunk_measures(trunks, k, launch, sign, clock_sd)
+            _add_lanes(out[i], {f"{n}_deg_s": turn_lane(cut[n], k, sign) for n in names if cut[n].ok[k]})
             standing = SIDES[side] if out[i].limb.endswith(("foot", "knee")) else rear
             if f"{standing}ankle" in shanks and (turned := trunk.pivot_deg(cut[f"{standing}ankle"], k, launch)):
                 out[i].measures["pivot_deg"] = turned
 
 
-def _feet_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str, UnitClock], at: Floats,
-              reached: list[Reach], out: list[OfStudent]) -> None:  # fmt: skip
+def _feet_all(
+    recording: Recording,
+    worn: dict[str, UnitSignal],
+    tied: dict[str, UnitClock],
+    at: Floats,
+    reached: list[Reach],
+    out: list[OfStudent],
+) -> None:
     lead = "right" if recording.participant.stance == "southpaw" else "left"
     under = feet.soles(worn, tied, lead, recording.participant.mass_kg)
     if under is None:
@@ -207,6 +239,11 @@ def _feet_all(recording: Recording, worn: dict[str, UnitSignal], tied: dict[str,
         if r.launch_s is not None:
             later = float(at[i + 1]) if i + 1 < len(at) else np.inf
             out[i].measures |= feet.feet_measures(under, float(at[i]), float(at[i]) + r.launch_s, later)
+            _add_lanes(out[i], {"lead_load_pct": load_lane(under, float(at[i]))})
+
+
+def _add_lanes(one: OfStudent, more: dict[str, Floats]) -> None:
+    one.lanes = Lanes((one.lanes.curves if one.lanes else {}) | more)
 
 
 def _cues(recording: Recording, at: Floats, out: list[OfStudent]) -> None:
@@ -223,4 +260,3 @@ def _cues(recording: Recording, at: Floats, out: list[OfStudent]) -> None:
         if launch is not None:
             sd = out[i].measures["flight_ms"].sd if "flight_ms" in out[i].measures else 2.0
             out[i].measures["reaction_ms"] = Measured(response + 1e3 * launch, sd)
-

@@ -1,0 +1,46 @@
+"""The curves of one strike from the floor up: load, turn rates and speed on one time axis with contact at zero."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.body.feet import Soles
+from agile_strike.core.body.stretch import BEFORE, STEP_S, Stretches
+
+Floats = NDArray[np.float64]
+
+FROM_S, TO_S = -0.5, 0.6
+LANE_STEP_S = 0.004
+LANES = ("lead_load_pct", "pelvis_deg_s", "torso_deg_s", "speed_m_s")  #: from the floor up
+TIMES_S = np.arange(round(FROM_S / LANE_STEP_S), round(TO_S / LANE_STEP_S) + 1) * LANE_STEP_S
+
+
+@dataclass(frozen=True, slots=True)
+class Lanes:
+    """Curves (m,) over TIMES_S by name; a lane whose unit is missing is not there."""
+
+    curves: dict[str, Floats]
+
+
+def _places() -> slice:
+    stride = round(LANE_STEP_S / STEP_S)
+    first = BEFORE + round(FROM_S / STEP_S)
+    return slice(first, first + stride * len(TIMES_S), stride)
+
+
+def speed_lane(s: Stretches, i: int, along: Floats) -> Floats:
+    """Speed of the limb; below zero where it moves away from the bag."""
+    v = s.velocity_m_s[i, _places()]
+    return np.asarray(np.linalg.norm(v, axis=1) * np.where(v @ along < 0.0, -1.0, 1.0))
+
+
+def turn_lane(s: Stretches, i: int, sign: float) -> Floats:
+    """Turn rate into the strike, degrees a second."""
+    return np.asarray(np.degrees(sign * s.rate_rad_s[i, _places(), 2]))
+
+
+def load_lane(s: Soles, contact_s: float) -> Floats:
+    """Lead foot's share of the load, per cent."""
+    total = np.maximum(s.lead_n + s.rear_n, 1.0)
+    return np.asarray(np.interp(contact_s + TIMES_S, s.times_s, 100.0 * s.lead_n / total))

@@ -1,0 +1,158 @@
+"""Schools and checks: a school is a named set of target ranges over measures; a strike is judged by the one it follows.
+
+The tool never says which school is right. A value within its doubt of an edge is told as open, not as met or missed.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal
+
+from agile_strike.core.measured import Measured
+from agile_strike.core.registry import MEASURES
+
+Verdict = Literal["met", "missed", "open", "absent"]
+ANY = "any"
+CHAIN = "chain_order"
+GROUND_UP = ("pelvis", "torso", "hand")
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """A target range for one measure; either edge may be open. `chain_order` has no range: it wants ground-up."""
+
+    name: str  #: as a coach says it
+    measure: str
+    low: float | None = None
+    high: float | None = None
+    strikes: tuple[str, ...] = ()  #: families that it holds for, as straight, hook, round; empty: all
+
+
+@dataclass(frozen=True, slots=True)
+class School:
+    name: str
+    belief: str  #: what it holds, in a coach's words
+    checks: tuple[Check, ...]
+    objects: tuple[str, ...] = ()  #: measures by which this school would object to the other's strikes
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    check: Check
+    verdict: Verdict
+    value: Measured | None
+    order: str | None = None
+
+
+def family(code: str) -> str:
+    """The family in a strike code `side-family[-variant]`."""
+    parts = code.split("-")
+    return parts[1] if len(parts) > 1 and parts[0] in ("lead", "rear") else parts[0]
+
+
+def judge(school: School, code: str, measures: Mapping[str, Measured], order: str | None) -> list[Judged]:
+    """Every check of the school that holds for this strike."""
+    return [_one(c, measures, order) for c in school.checks if not c.strikes or family(code) in c.strikes]
+
+
+def _one(check: Check, measures: Mapping[str, Measured], order: str | None) -> Judged:
+    if check.measure == CHAIN:
+        if order is None:
+            return Judged(check, "absent", None)
+        return Judged(check, _ground_up(order), None, order)
+    value = measures.get(check.measure)
+    if value is None:
+        return Judged(check, "absent", None)
+    return Judged(check, _within(value, check.low, check.high), value)
+
+
+def _within(value: Measured, low: float | None, high: float | None) -> Verdict:
+    for edge, inside in ((low, 1.0), (high, -1.0)):
+        if edge is None:
+            continue
+        beyond = (value.value - edge) * inside
+        if abs(beyond) < value.sd:
+            return "open"
+        if beyond < 0.0:
+            return "missed"
+    return "met"
+
+
+def _ground_up(order: str) -> Verdict:
+    if order == ">".join(GROUND_UP):
+        return "met"
+    groups = [g.split("=") for g in order.split(">")]
+    place = {name: i for i, group in enumerate(groups) for name in group}
+    late = any(place[a] > place[b] for a, b in pairwise(GROUND_UP))
+    return "missed" if late else "open"
+
+
+def objections(other: School, own: School, typical: Mapping[str, tuple[float, float | None]]) -> list[str]:
+    """What `other` would hold against strikes thrown `own` way, in this student's numbers: `typical` gives, by measure,
+    the usual value under `own` and, where there is one, under `other`."""
+    out = []
+    for name in other.objects:
+        if name not in typical or name not in MEASURES:
+            continue
+        here, there = typical[name]
+        m = MEASURES[name]
+        text = f"{m.label} {here:.{m.decimals}f} {m.unit} this way"
+        if there is not None:
+            text += f"; {there:.{m.decimals}f} {m.unit} {other.name}"
+        out.append(text)
+    return out
+
+
+PUNCHES = ("straight", "hook", "uppercut", "overhand")
+
+
+def _shared() -> Sequence[Check]:
+    return (
+        Check("Turns from the ground up", CHAIN),
+        Check("No pull-back before launch", "pullback_mm", None, 20.0, PUNCHES),
+        Check("No drop before launch", "drop_mm", None, 20.0, PUNCHES),
+        Check("Straight out", "path_ratio", None, 1.05, ("straight",)),
+        Check("Same line back", "return_drop_mm", None, 60.0, ("straight",)),
+        Check("Speed held to the bag", "speed_held_pct", 90.0, None, ("round", "front", "side")),
+        Check("Support foot turns", "pivot_deg", 75.0, None, ("round",)),
+    )
+
+
+SHIPPED = (
+    School(
+        "centred",
+        "Balance through the middle, no lean, ready to strike and defend again at once.",
+        (
+            Check("Weight stays near even", "lead_load_contact_pct", 45.0, 60.0, PUNCHES),
+            Check("No lean", "lean_deg", -5.0, 6.0, PUNCHES),
+            Check("Balanced again soon", "settle_ms", None, 300.0),
+            Check("Turn done as it lands", "turn_done_pct", 80.0, 105.0, PUNCHES),
+            Check("Back at once", "return_ms", None, 260.0, PUNCHES),
+            *_shared(),
+        ),
+        ("settle_ms", "lean_deg", "return_ms"),
+    ),
+    School(
+        "full transfer",
+        "All the weight onto the lead heel, head up to the knee and never past it.",
+        (
+            Check("Weight onto the lead foot", "lead_load_contact_pct", 70.0, None, PUNCHES),
+            Check("On its heel", "lead_heel_pct", 55.0, None, PUNCHES),
+            Check("Fist and foot together", "step_before_ms", -25.0, 25.0, PUNCHES),
+            Check("Turn done as it lands", "turn_done_pct", 85.0, 105.0, PUNCHES),
+            *_shared(),
+        ),
+        ("effective_mass_kg", "impulse_n_s"),
+    ),
+    School(
+        "drive through",
+        "Lean on purpose and drive, to hold the recoil and move the bag.",
+        (
+            Check("Lean into it", "lean_deg", 8.0, 25.0, PUNCHES),
+            Check("Weight goes forward", "load_shift_pct", 15.0, None, PUNCHES),
+            Check("Push, not slap", "push_index", 0.58, None),
+            *_shared(),
+        ),
+        ("effective_mass_kg", "push_index"),
+    ),
+)

@@ -1,0 +1,29 @@
+"""Words that sets are labelled with: strike codes `side-family[-variant]`, factors and levels; a gym adds its own."""
+
+_PUNCHES = ("straight", "hook", "hook-palm-in", "hook-palm-down", "uppercut", "overhand", "screwed-straight")
+_HANDS = (*_PUNCHES, "palm-heel", "hammer-fist", "back-fist")
+_ELBOWS = ("elbow-across", "elbow-down", "elbow-diagonal", "elbow-back", "elbow-spinning")
+_KNEES = ("knee-straight", "knee-side")
+_KICKS = ("round", "round-rising", "round-snapped", "front-snap", "front-push", "side")
+_ALL = (*_HANDS, *_ELBOWS, *_KNEES, *_KICKS)
+STRIKE_CODES = tuple(f"{side}-{family}" for side in ("lead", "rear") for family in _ALL)
+
+FACTORS: dict[str, tuple[str, ...]] = {
+    "start weight": ("even", "rear-loaded", "lead-loaded"),
+    "weight transfer": (
+        "stay centred",
+        "full shift onto the lead heel",
+        "full shift back onto the rear heel",
+        "drive and lean through",
+    ),
+    "vertical": ("level", "drop with the step", "lift through the legs", "sink and screw in"),
+    "step": ("none", "fist and foot together", "step then half-step", "diagonal", "45 degrees into a kick"),
+    "hip and foot turn": ("none", "small hip thrust", "knee dip", "full turn", "over-turned"),
+    "stance": ("orthodox", "southpaw", "even", "bladed", "tall", "low", "narrow", "wide"),
+    "hand start": ("guard", "chambered", "other hand pulled back"),
+    "fist": ("turned over late", "turned early", "vertical"),
+    "aim depth": ("surface", "a hand's breadth behind"),
+    "round-kick style": ("full hip turn", "quick snap"),
+    "preparation": ("none", "rope squats", "medicine ball", "light hand weights"),
+    "body tension": ("loose until contact", "opened then closed"),
+}

@@ -1,0 +1,117 @@
+"""Joins what the bag knew of each strike with what worn units add, and says what is missing and what would bring it."""
+
+from dataclasses import replace
+
+from agile_strike.core.body import student
+from agile_strike.core.body.clocks import UnitClock
+from agile_strike.core.body_measures import BODY_MEASURES
+from agile_strike.core.recording import Recording
+from agile_strike.core.registry import PLAUSIBLE
+from agile_strike.core.strikes import NotMeasured, Strike
+
+LIMB_UNITS = ("wrist", "forearm", "ankle")
+#: what a measure needs -> how a coach would bring it
+UNIT_OF = {
+    "limb": "unit on the striking limb",
+    "pelvis": "pelvis unit",
+    "torso": "torso unit",
+    "soles": "pair of sole units",
+    "ankle": "ankle unit on the standing foot",
+    "body_mass": "body mass",
+    "cues": "call-outs",
+    "bag": "bag unit",
+}
+#: measures that are absent because nothing of the kind happened, not because a unit failed
+HAPPENS = frozenset(
+    {"tell_ms", "step_before_ms", "lead_heel_pct", "turnover_deg", "turnover_late_pct", "settle_ms"}
+) | {
+    "return_ms",
+    "return_drop_mm",
+    "reaction_ms",
+    "response_ms",
+}
+
+
+def with_student(
+    recording: Recording, strikes: list[Strike], notes: list[NotMeasured]
+) -> tuple[list[Strike], dict[str, UnitClock], tuple[str, ...]]:
+    """The strikes with limb and measures of the student, every clock, and flags of the whole; adds to `notes`."""
+    contacts = [
+        student.Contact(
+            s.contact_s,
+            s.measures["contact_ms"].value / 1e3 if "contact_ms" in s.measures else None,
+            s.measures.get("impulse_n_s"),
+            s.limb,
+        )
+        for s in strikes
+    ]
+    found = student.measure(recording, contacts)
+    out = [
+        replace(
+            s,
+            limb=o.limb,
+            measures=s.measures | o.measures,
+            flags=(*s.flags, *o.flags, *_implausible(o)),
+            chain_order=o.chain_order,
+            launch_s=o.launch_s,
+            lanes=o.lanes,
+        )
+        for s, o in zip(strikes, found.strikes, strict=True)
+    ]
+    untied = sorted(n for n, c in found.clocks.items() if not c.aligned)
+    have = _have(recording, found.clocks)
+    whole = lacking(have)
+    for measure, need in whole:
+        notes.append(NotMeasured(measure, _why(need, recording, untied)))
+    missing = {m for m, _ in whole}
+    for i, s in enumerate(out):
+        why = "the limb's unit was clipped, hidden or never in the guard beside this strike"
+        if s.launch_s is not None:
+            why = "this strike did not show it: too little time in the guard, or samples missing"
+        notes.extend(
+            NotMeasured(m.name, why, i)
+            for m in BODY_MEASURES
+            if m.numeric and m.name not in missing and m.name not in s.measures and m.name not in HAPPENS
+        )
+    return out, found.clocks, (*found.flags, *(f"not_aligned:{n}" for n in untied))
+
+
+def lacking(have: frozenset[str]) -> list[tuple[str, str]]:
+    """Measures that a recording can't give of any strike, each with the first thing that it lacks."""
+    return [
+        (m.name, next(n for n in m.needs if n not in have))
+        for m in BODY_MEASURES
+        if any(n not in have for n in m.needs)
+    ]
+
+
+def _have(recording: Recording, clocks: dict[str, UnitClock]) -> frozenset[str]:
+    tied = {n for n, c in clocks.items() if c.aligned}
+    kinds = {recording.units[n].kind for n in tied}
+    have = {"bag"}
+    have |= {"limb"} if kinds & set(LIMB_UNITS) else set()
+    have |= kinds & {"pelvis", "torso", "ankle"}
+    have |= {"soles"} if {"leftsole", "rightsole"} <= tied else set()
+    have |= {"body_mass"} if recording.participant.mass_kg else set()
+    have |= {"cues"} if any(e.trial_type == "cue" for e in recording.events) else set()
+    return frozenset(have)
+
+
+def _why(need: str, recording: Recording, untied: list[str]) -> str:
+    there = [n for n in untied if _serves(need, recording.units[n].kind)]
+    if there:
+        by = "contacts" if need == "limb" else "three stamps at the start and end"
+        return f"the clock of {' and '.join(there)} could not be tied to the bag's: {by} would"
+    return f"no {UNIT_OF[need]} in this recording"
+
+
+def _serves(need: str, kind: str) -> bool:
+    return kind in LIMB_UNITS if need == "limb" else kind == need.removesuffix("s")
+
+
+def _implausible(one: student.OfStudent) -> list[str]:
+    return [
+        f"implausible:{n}"
+        for n, (low, high) in PLAUSIBLE.items()
+        if n in one.measures and not low <= one.measures[n].value <= high
+    ]

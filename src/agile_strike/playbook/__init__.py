@@ -1,0 +1,1 @@
+"""Schools and their checks: shipped, and edited by the gym."""

@@ -1,0 +1,58 @@
+"""A gym's schools and the checks that each makes."""
+
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.db.models import F, Q
+
+from agile_strike.core import schools as core
+from agile_strike.gym.models import Gym, GymRows
+
+
+class School(models.Model):
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="schools")
+    name = models.CharField(max_length=60)
+    belief = models.TextField(blank=True)
+    objects_to = ArrayField(models.CharField(max_length=40), default=list)
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "name"], name="school_name_once_a_gym"),
+            models.CheckConstraint(condition=~Q(name=""), name="school_has_a_name"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def to_core(self) -> core.School:
+        """Checks must have been fetched along."""
+        return core.School(
+            self.name, self.belief, tuple(c.to_core() for c in self.checks.all()), tuple(self.objects_to)
+        )
+
+
+class Check(models.Model):
+    """A target range for one measure; one edge may be open."""
+
+    school = models.ForeignKey(School, on_delete=models.CASCADE, related_name="checks")
+    name = models.CharField(max_length=80)
+    measure = models.CharField(max_length=40)
+    low = models.FloatField(null=True)
+    high = models.FloatField(null=True)
+    strikes = ArrayField(models.CharField(max_length=40), default=list)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(low__isnull=True) | Q(high__isnull=True) | Q(low__lt=F("high")), name="range_runs_upward"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def to_core(self) -> core.Check:
+        return core.Check(self.name, self.measure, self.low, self.high, tuple(self.strikes))

@@ -1,0 +1,69 @@
+"""What a coach does with schools: read them, change a check, add a school, put the shipped ones back."""
+
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from agile_strike.core import schools as core
+from agile_strike.core.errors import BadInput
+from agile_strike.core.registry import MEASURES
+from agile_strike.gym.models import Gym
+from agile_strike.playbook.models import Check, School
+
+
+@dataclass(frozen=True, slots=True)
+class SchoolText:
+    """A school as it is written on the page."""
+
+    name: str
+    belief: str
+    objects_to: list[str]
+    checks: list[core.Check]
+
+
+def schools(gym: Gym) -> list[School]:
+    """The gym's schools; the shipped ones at first use."""
+    found = list(School.objects.for_gym(gym).prefetch_related("checks"))
+    if found:
+        return found
+    with transaction.atomic():
+        for shipped in core.SHIPPED:
+            _write(
+                School(gym=gym),
+                SchoolText(shipped.name, shipped.belief, list(shipped.objects), list(shipped.checks)),
+            )
+    return list(School.objects.for_gym(gym).prefetch_related("checks"))
+
+
+@transaction.atomic
+def save(gym: Gym, school_id: int | None, text: SchoolText) -> School:
+    """Write a school and its checks anew, whole. Strikes are judged by what it says from now on."""
+    if not text.name.strip():
+        raise BadInput("A school needs a name.")
+    for check in text.checks:
+        if check.measure not in MEASURES:
+            raise BadInput(f"{check.name}: there is no measure called {check.measure}. Choose one from the list.")
+        if check.low is not None and check.high is not None and check.low >= check.high:
+            raise BadInput(f"{check.name}: {check.low:g} to {check.high:g} is no range. Put the smaller figure first.")
+        if check.measure != core.CHAIN and check.low is None and check.high is None:
+            raise BadInput(f"{check.name}: give at least one edge of the range.")
+    row = School(gym=gym)
+    if school_id is not None:
+        found = School.objects.for_gym(gym).select_for_update().filter(pk=school_id).first()
+        if found is None:
+            raise BadInput("That school is not in this gym.")
+        row = found
+    if School.objects.for_gym(gym).filter(name=text.name.strip()).exclude(pk=row.pk).exists():
+        raise BadInput(f"There is a school called {text.name.strip()} already: choose another name.")
+    return _write(row, text)
+
+
+def _write(row: School, text: SchoolText) -> School:
+    row.name, row.belief, row.objects_to = text.name.strip(), text.belief.strip(), text.objects_to
+    row.save()
+    row.checks.all().delete()
+    Check.objects.bulk_create(
+        Check(school=row, name=c.name, measure=c.measure, low=c.low, high=c.high, strikes=list(c.strikes))
+        for c in text.checks
+    )
+    return row
