@@ -3,29 +3,33 @@
 import datetime as dt
 import gzip
 import json
+import os
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from multiprocessing import get_context
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
-import numpy as np
 from django.contrib.auth import get_user_model
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
 
 from agile_strike.capture.models import Recording
-from agile_strike.core.simulation.plan import simulate
+from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.demo import gym_plan as plan
+from agile_strike.demo.simulated import simulated_evening
 from agile_strike.formats.motion_bids_write import write
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake.services import import_path
 from agile_strike.kit.models import BagVersion
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import BodyMass, StanceChange, Student
-from agile_strike.review.models import Strike
+from agile_strike.playbook.services import schools
+from agile_strike.review.models import Strike, StrikeSet
 
 WEEKS = Path(__file__).parent / "weeks.json.gz"
 LAST = len(plan.EVENINGS) - 1
-DAY_SPREAD = 0.04
 RECORDING_FIELDS = (
     "session",
     "task",
@@ -40,6 +44,7 @@ RECORDING_FIELDS = (
     "not_measured",
     "events",
     "units",
+    "clocks",
     "bursts",
     "mounting",
     "strike_count",
@@ -47,8 +52,9 @@ RECORDING_FIELDS = (
 STRIKE_FIELDS = tuple(
     f.name
     for f in Strike._meta.concrete_fields
-    if f.name not in ("id", "recording", "excluded_at", "excluded_by", "excluded_reason")
+    if f.name not in ("id", "recording", "set", "excluded_at", "excluded_by", "excluded_reason")
 )
+SET_FIELDS = ("code", "limb", "level", "levels", "gear")
 
 
 def load() -> bool:
@@ -59,8 +65,8 @@ def load() -> bool:
         gym, students, version = _people_and_kit()
         for row in json.loads(gzip.decompress(WEEKS.read_bytes())):
             _restore(gym, students[row["student"]], version, row)
-        for student in plan.STUDENTS:
-            _import(gym, student, LAST)
+        for made in _simulated([(s, LAST) for s in range(len(plan.STUDENTS))]):
+            _import(gym, made)
     return True
 
 
@@ -69,15 +75,26 @@ def build_weeks() -> int:
     rows: list[dict[str, Any]] = []
     with transaction.atomic():
         gym, _, _ = _people_and_kit()
-        for number in range(LAST):
-            for student in plan.STUDENTS:
-                _import(gym, student, number)
+        for made in _simulated([(s, number) for number in range(LAST) for s in range(len(plan.STUDENTS))]):
+            _import(gym, made)
         for recording in Recording.objects.for_gym(gym).select_related("student").order_by("acquired_at"):
             columns = list(Strike.objects.filter(recording=recording).order_by("number").values_list(*STRIKE_FIELDS))
+            sets = list(StrikeSet.objects.filter(recording=recording).select_related("school"))
+            places = {row.pk: i for i, row in enumerate(sets)}
             rows.append(
                 {
                     "student": recording.student.label,
                     **{f: getattr(recording, f) for f in RECORDING_FIELDS},
+                    "sets": [
+                        {**{f: getattr(r, f) for f in SET_FIELDS}, "school": r.school.name if r.school else None}
+                        for r in sets
+                    ],
+                    "in_set": [
+                        None if pk is None else places[pk]
+                        for pk in Strike.objects.filter(recording=recording)
+                        .order_by("number")
+                        .values_list("set", flat=True)
+                    ],
                     "strikes": [[_short(v) for v in row] for row in columns],
                 }
             )
@@ -118,11 +135,15 @@ def _people_and_kit() -> tuple[Gym, dict[str, Student], BagVersion]:
     return gym, students, version
 
 
-def _import(gym: Gym, student: plan.DemoStudent, number: int) -> None:
-    rng = np.random.default_rng([2026, plan.STUDENTS.index(student), number])
-    made = simulate(plan.evening(student, number, float(np.exp(DAY_SPREAD * rng.standard_normal()))), rng)
+def _simulated(evenings: list[tuple[int, int]]) -> Iterator[CoreRecording]:
+    """Recordings of (student, evening) pairs, in order, made two at a time."""
+    with ProcessPoolExecutor(max_workers=min(2, os.cpu_count() or 1), mp_context=get_context("spawn")) as pool:
+        yield from pool.map(simulated_evening, evenings)
+
+
+def _import(gym: Gym, recording: CoreRecording) -> None:
     with TemporaryDirectory(prefix="agile-strike-demo-") as folder:
-        write(Path(folder) / "evening", [made.recording])
+        write(Path(folder) / "evening", [recording])
         import_path(gym, None, Path(folder) / "evening")
 
 
@@ -134,6 +155,20 @@ def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any
         **{f: row[f] for f in RECORDING_FIELDS if f != "acquired_at"},
         acquired_at=dt.datetime.fromisoformat(row["acquired_at"]),
     )
+    by_name = {school.name: school for school in schools(gym)}
+    sets = [
+        StrikeSet.objects.create(
+            recording=recording, school=by_name.get(one["school"]), **{f: one[f] for f in SET_FIELDS}
+        )
+        for one in row["sets"]
+    ]
     Strike.objects.bulk_create(
-        [Strike(recording=recording, **dict(zip(STRIKE_FIELDS, values, strict=True))) for values in row["strikes"]]
+        [
+            Strike(
+                recording=recording,
+                set=None if place is None else sets[place],
+                **dict(zip(STRIKE_FIELDS, values, strict=True)),
+            )
+            for values, place in zip(row["strikes"], row["in_set"], strict=True)
+        ]
     )

@@ -90,6 +90,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Schools */
+        get: operations["agile_strike_api_api_schools"];
+        put?: never;
+        /** Add School */
+        post: operations["agile_strike_api_api_add_school"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools/{school_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Save School */
+        put: operations["agile_strike_api_api_save_school"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -126,6 +161,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/strikes/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Label */
+        post: operations["agile_strike_api_api_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strikes/label/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo Label */
+        post: operations["agile_strike_api_api_undo_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/strikes/restore": {
         parameters: {
             query?: never;
@@ -137,6 +206,77 @@ export interface paths {
         put?: never;
         /** Restore */
         post: operations["agile_strike_api_api_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strikes/{strike_id}/judgement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Judgement */
+        get: operations["agile_strike_api_api_judgement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strikes/{strike_id}/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lanes
+         * @description `under` is empty, `set` for the mean of its set, or the id of another strike.
+         */
+        get: operations["agile_strike_api_api_lanes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strikes/{strike_id}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Note */
+        put: operations["agile_strike_api_api_note"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strikes/{strike_id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remark */
+        post: operations["agile_strike_api_api_remark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -393,6 +533,15 @@ export interface components {
              */
             since: string;
         };
+        /** Before */
+        Before: {
+            /** Id */
+            id: number;
+            /** Limb */
+            limb: string;
+            /** Set Id */
+            set_id: number | null;
+        };
         /** BurstOut */
         BurstOut: {
             /** Force Kept Pct */
@@ -408,6 +557,37 @@ export interface components {
         Changed: {
             /** Changed */
             changed: number;
+        };
+        /** CheckText */
+        CheckText: {
+            /** High */
+            high?: number | null;
+            /** Low */
+            low?: number | null;
+            /** Measure */
+            measure: string;
+            /** Name */
+            name: string;
+            /**
+             * Strikes
+             * @default []
+             */
+            strikes: string[];
+        };
+        /** ClockOut */
+        ClockOut: {
+            /** Aligned */
+            aligned: boolean;
+            /** Aligned By */
+            aligned_by: string;
+            /** Drift Ppm */
+            drift_ppm: number;
+            /** Offset S */
+            offset_s: number;
+            /** Residual Ms */
+            residual_ms: number;
+            /** Unit */
+            unit: string;
         };
         /** CostOut */
         CostOut: {
@@ -467,6 +647,88 @@ export interface components {
             ids: number[];
             /** Reason */
             reason: string;
+        };
+        /** JudgedOut */
+        JudgedOut: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Measure */
+            measure: string;
+            /** Name */
+            name: string;
+            /** Order */
+            order: string | null;
+            /** Sd */
+            sd: number | null;
+            /** Value */
+            value: number | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /** JudgementOut */
+        JudgementOut: {
+            /** Checks */
+            checks: components["schemas"]["JudgedOut"][];
+            /** Objections */
+            objections: components["schemas"]["ObjectionOut"][];
+            /** School */
+            school: string | null;
+        };
+        /**
+         * LabelIn
+         * @description What a run of strikes was.
+         */
+        LabelIn: {
+            /** Code */
+            code: string;
+            /**
+             * Gear
+             * @default
+             */
+            gear: string;
+            /** Ids */
+            ids: number[];
+            /**
+             * Level
+             * @default
+             */
+            level: string;
+            /**
+             * Levels
+             * @default {}
+             */
+            levels: {
+                [key: string]: string;
+            };
+            /**
+             * Limb
+             * @default
+             */
+            limb: string;
+            /** School Id */
+            school_id?: number | null;
+        };
+        /**
+         * LanesOut
+         * @description Curves from the floor up over `ms` from contact; a lane that is missing is not there.
+         */
+        LanesOut: {
+            /** Lead */
+            lead: string;
+            /** Ms */
+            ms: number[];
+            /** Own */
+            own: {
+                [key: string]: number[];
+            };
+            /** Under */
+            under: {
+                [key: string]: number[];
+            };
+            /** Under What */
+            under_what: string;
         };
         /** MassIn */
         MassIn: {
@@ -532,6 +794,18 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** NoteIn */
+        NoteIn: {
+            /** Text */
+            text: string;
+        };
+        /** ObjectionOut */
+        ObjectionOut: {
+            /** School */
+            school: string;
+            /** Words */
+            words: string[];
+        };
         /**
          * Problem
          * @description What went wrong, in one line that says what to do.
@@ -539,6 +813,11 @@ export interface components {
         Problem: {
             /** Message */
             message: string;
+        };
+        /** PutBackIn */
+        PutBackIn: {
+            /** Strikes */
+            strikes: components["schemas"]["Before"][];
         };
         /** RecordingOut */
         RecordingOut: {
@@ -556,6 +835,8 @@ export interface components {
             body_mass_kg: number | null;
             /** Bursts */
             bursts: components["schemas"]["BurstOut"][];
+            /** Clocks */
+            clocks: components["schemas"]["ClockOut"][];
             /** Events */
             events: components["schemas"]["EventOut"][];
             /** Flags */
@@ -612,21 +893,95 @@ export interface components {
         Registry: {
             /** Exclusion Reasons */
             exclusion_reasons: string[];
+            /** Factors */
+            factors: {
+                [key: string]: string[];
+            };
             /** Flags */
             flags: {
                 [key: string]: string;
             };
+            /** Limbs */
+            limbs: string[];
             /** Measures */
             measures: components["schemas"]["MeasureOut"][];
+            /** Remarks */
+            remarks: string[];
+            /** Strike Codes */
+            strike_codes: string[];
+        };
+        /** RemarkIn */
+        RemarkIn: {
+            /** What */
+            what: string;
         };
         /** RestoreIn */
         RestoreIn: {
             /** Ids */
             ids: number[];
         };
+        /** SchoolIn */
+        SchoolIn: {
+            /**
+             * Belief
+             * @default
+             */
+            belief: string;
+            /** Checks */
+            checks: components["schemas"]["CheckText"][];
+            /** Name */
+            name: string;
+            /**
+             * Objects To
+             * @default []
+             */
+            objects_to: string[];
+        };
+        /** SchoolOut */
+        SchoolOut: {
+            /**
+             * Belief
+             * @default
+             */
+            belief: string;
+            /** Checks */
+            checks: components["schemas"]["CheckText"][];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Objects To
+             * @default []
+             */
+            objects_to: string[];
+        };
         /** Session */
         Session: {
             me: components["schemas"]["Me"] | null;
+        };
+        /** SetOut */
+        SetOut: {
+            /** By Coach */
+            by_coach: boolean;
+            /** Code */
+            code: string;
+            /** Gear */
+            gear: string;
+            /** Id */
+            id: number;
+            /** Level */
+            level: string;
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /** Limb */
+            limb: string;
+            /** School */
+            school: string;
+            /** School Id */
+            school_id: number | null;
         };
         /** StanceIn */
         StanceIn: {
@@ -648,6 +1003,8 @@ export interface components {
          * @description Columns over the strikes of a recording; null where a measure is absent.
          */
         Strikes: {
+            /** Chain Order */
+            chain_order: string[];
             /** Contact S */
             contact_s: number[];
             /** Excluded */
@@ -656,18 +1013,28 @@ export interface components {
             flags: string[][];
             /** Id */
             id: number[];
+            /** Launch Ms */
+            launch_ms: (number | null)[];
             /** Level */
             level: string[];
             /** Limb */
             limb: string[];
+            /** Notes */
+            notes: string[];
             /** Number */
             number: number[];
             /** Planned */
             planned: string[];
+            /** Remarks */
+            remarks: string[][];
             /** Sds */
             sds: {
                 [key: string]: (number | null)[];
             };
+            /** Set Id */
+            set_id: (number | null)[];
+            /** Sets */
+            sets: components["schemas"]["SetOut"][];
             /** Values */
             values: {
                 [key: string]: (number | null)[];
@@ -917,6 +1284,94 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_add_school: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_save_school: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                school_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchoolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_session: {
         parameters: {
             query?: never;
@@ -1021,6 +1476,72 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_undo_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_restore: {
         parameters: {
             query?: never;
@@ -1031,6 +1552,140 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RestoreIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_judgement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                strike_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgementOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_lanes: {
+        parameters: {
+            query?: {
+                under?: string;
+            };
+            header?: never;
+            path: {
+                strike_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                strike_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_remark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                strike_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkIn"];
             };
         };
         responses: {

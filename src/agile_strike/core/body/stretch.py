@@ -4,8 +4,8 @@ Velocity increments are summed from contact outward, forward and back, on a grid
 (strapdown after Savage 1998). Gravity, the velocity at contact and the place of the guard are then found together:
 between strikes a person stays where they are, bouncing and swaying, so place is a Gaussian process of known spread
 about one point (Rasmussen and Williams, ch. 2), while errors of velocity and gravity run away as lines and parabolas.
-Nothing is integrated across a contact: each has a jump of its own, and only what is known of it is told: the limb hardly
-moves while it lasts, and a limb in a burst comes back to the same bag.
+Nothing is integrated across a contact: each has a jump of its own, of which only this is told: the limb hardly moves
+while it lasts, and a limb in a burst comes back to the same bag.
 """
 
 from dataclasses import dataclass

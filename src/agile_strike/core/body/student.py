@@ -247,7 +247,7 @@ def _add_lanes(one: OfStudent, more: dict[str, Floats]) -> None:
 
 
 def _cues(recording: Recording, at: Floats, out: list[OfStudent]) -> None:
-    """Reaction and response to the cue that each strike answered: the last before it, and the first strike after that."""
+    """Reaction and response to the cue that each strike answered: the first strike after a cue, before the next."""
     cues = np.array(sorted(e.onset_s for e in recording.events if e.trial_type == "cue"))
     for k, cue in enumerate(cues):
         until = cues[k + 1] if k + 1 < len(cues) else np.inf

@@ -1,0 +1,17 @@
+"""One evening of a demo student, made up; no Django, so that it can be made in a process of its own."""
+
+import numpy as np
+
+from agile_strike.core.recording import Recording
+from agile_strike.core.simulation.plan import simulate
+from agile_strike.demo import gym_plan as plan
+
+DAY_SPREAD = 0.04  # of the mass behind a strike, from day to day
+
+
+def simulated_evening(which: tuple[int, int]) -> Recording:
+    """The recording of (place of the student, evening)."""
+    student, number = which
+    rng = np.random.default_rng([2026, student, number])
+    day_factor = float(np.exp(DAY_SPREAD * rng.standard_normal()))
+    return simulate(plan.evening(plan.STUDENTS[student], number, day_factor), rng).recording
