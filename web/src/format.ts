@@ -10,6 +10,8 @@ const US: Record<string, { unit: string; factor: number; decimals: number }> = {
   m: { unit: "in", factor: 39.3701, decimals: -1 },
   kg: { unit: "lb", factor: 2.20462, decimals: 0 },
   J: { unit: "ft lbf", factor: 0.737562, decimals: 0 },
+  "m/s": { unit: "ft/s", factor: 3.28084, decimals: 0 },
+  mm: { unit: "in", factor: 0.0393701, decimals: 1 },
 };
 
 export interface Shown {
@@ -30,7 +32,7 @@ export function digits(value: number, decimals: number): string {
 export function convert(value: number, unit: string, decimals: number, system: System): [number, string, number] {
   if (system === "si" && unit === "m" && decimals >= 3) return [1000 * value, "mm", decimals - 3];
   const rule = system === "us" ? US[unit] : undefined;
-  return rule ? [value * rule.factor, rule.unit, Math.max(0, decimals + rule.decimals)] : [value, unit === "deg" ? "°" : unit, decimals];
+  return rule ? [value * rule.factor, rule.unit, Math.max(0, decimals + rule.decimals)] : [value, unit === "deg" ? "°" : unit === "deg/s" ? "°/s" : unit, decimals];
 }
 
 /** A measure with its doubt, which is two standard uncertainties: the truth lies within in 19 of 20 strikes. */

@@ -96,9 +96,10 @@ def objections(other: School, own: School, typical: Mapping[str, tuple[float, fl
             continue
         here, there = typical[name]
         m = MEASURES[name]
-        text = f"{m.label} {here:.{m.decimals}f} {m.unit} this way"
+        unit = m.unit.replace("deg", "°")
+        text = f"{m.label.lower()} {here:.{m.decimals}f} {unit} this way"
         if there is not None:
-            text += f"; {there:.{m.decimals}f} {m.unit} {other.name}"
+            text += f", {there:.{m.decimals}f} {unit} {other.name}"
         out.append(text)
     return out
 

@@ -93,6 +93,72 @@ export function useExclusion(recordingId: number | undefined) {
   });
 }
 
+export function useLanes(strikeId: number | undefined, under: string) {
+  return useQuery({
+    queryKey: ["lanes", strikeId, under],
+    enabled: strikeId !== undefined,
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+    queryFn: async () =>
+      unwrap(await client.GET("/api/strikes/{strike_id}/lanes", { params: { path: { strike_id: strikeId! }, query: { under } } })),
+  });
+}
+
+export function useJudgement(strikeId: number | undefined, setId: number | null | undefined) {
+  return useQuery({
+    queryKey: ["judgement", strikeId, setId],
+    enabled: strikeId !== undefined,
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      unwrap(await client.GET("/api/strikes/{strike_id}/judgement", { params: { path: { strike_id: strikeId! } } })),
+  });
+}
+
+export function useSchools() {
+  return useQuery({ queryKey: ["schools"], queryFn: async () => unwrap(await client.GET("/api/schools")) });
+}
+
+/** Say what strikes were, and take it back. */
+export function useLabelling(recordingId: number) {
+  const queries = useQueryClient();
+  const settle = () => queries.invalidateQueries({ queryKey: ["recordings", recordingId, "strikes"] });
+  const label = useMutation({
+    mutationFn: async (body: Schemas["LabelIn"]) => unwrap(await client.POST("/api/strikes/label", { body })),
+    onSettled: settle,
+  });
+  const putBack = useMutation({
+    mutationFn: async (strikes: Schemas["Before"][]) => unwrap(await client.POST("/api/strikes/label/undo", { body: { strikes } })),
+    onSettled: settle,
+  });
+  return { label, putBack };
+}
+
+/** A quick remark on a strike, set or taken back, and a note in own words. */
+export function useRemarks(recordingId: number) {
+  const queries = useQueryClient();
+  const key = ["recordings", recordingId, "strikes"];
+  const change = (strikeId: number, part: (s: Schemas["Strikes"], i: number) => Partial<Schemas["Strikes"]>) => {
+    const before = queries.getQueryData<Schemas["Strikes"]>(key);
+    const i = before?.id.indexOf(strikeId) ?? -1;
+    if (before && i >= 0) queries.setQueryData(key, { ...before, ...part(before, i) });
+  };
+  const remark = useMutation({
+    mutationFn: async ({ id, what }: { id: number; what: string }) =>
+      unwrap(await client.POST("/api/strikes/{strike_id}/remarks", { params: { path: { strike_id: id } }, body: { what } })),
+    onMutate: ({ id, what }) =>
+      change(id, (s, i) => ({
+        remarks: s.remarks.map((r, k) => (k !== i ? r : r.includes(what) ? r.filter((w) => w !== what) : [...r, what])),
+      })),
+    onSettled: () => queries.invalidateQueries({ queryKey: key }),
+  });
+  const note = useMutation({
+    mutationFn: async ({ id, text }: { id: number; text: string }) =>
+      unwrap(await client.PUT("/api/strikes/{strike_id}/note", { params: { path: { strike_id: id } }, body: { text } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: key }),
+  });
+  return { remark, note };
+}
+
 export function useUploads() {
   return useQuery({
     queryKey: ["uploads"],

@@ -1,14 +1,18 @@
-import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useExclusion, useMe, useRecording, useRecordings, useRegistry, useStrikes } from "../api/queries";
+import { useExclusion, useLabelling, useMe, useRecording, useRecordings, useRegistry, useRemarks, useStrikes } from "../api/queries";
 import { clock, day, limbName, plannedName } from "../format";
 import { Empty, Failed, Loading } from "../ui/state";
 import { ExcludeDialog } from "./ExcludeDialog";
-import { ForcePanel } from "./ForcePanel";
 import { Figures } from "./Figures";
+import { FloorUp } from "./FloorUp";
+import { ForcePanel } from "./ForcePanel";
+import { useReadKeys } from "./keys";
+import { LabelDialog } from "./LabelDialog";
 import { OnTheBag } from "./OnTheBag";
 import { Shortcuts } from "./Shortcuts";
+import { StrikeAside } from "./StrikeAside";
 import { StrikeStrip } from "./StrikeStrip";
 import { StrikeTable } from "./StrikeTable";
 import { Undo, type Undoable } from "./Undo";
@@ -62,12 +66,14 @@ interface Props {
 function Reading({ recordings, recording, strikes, registry, view, change }: Props) {
   const zone = useMe().data?.me?.time_zone ?? "UTC";
   const exclusion = useExclusion(recording.id);
-  const [asking, setAsking] = useState(false);
-  const [helping, setHelping] = useState(false);
+  const { label, putBack } = useLabelling(recording.id);
+  const { remark } = useRemarks(recording.id);
+  const [dialog, setDialog] = useState<"" | "exclude" | "label" | "keys">("");
   const [undo, setUndo] = useState<Undoable | null>(null);
   const rows = useMemo(() => rowsOf(strikes, view), [strikes, view]);
   // keys come faster than the address changes: the page knows the strike first, the address follows
   const [number, setNumber] = useState(view.strike);
+  const [until, setUntil] = useState<number | null>(null);
   const chosen = useMemo(() => {
     const at = strikes.number.indexOf(number ?? -1);
     return at >= 0 ? at : (rows[0] ?? -1);
@@ -80,10 +86,15 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
     (i: number) => {
       latest.current = i;
       setNumber(strikes.number[i]);
+      setUntil(null);
       change({ strike: strikes.number[i] });
     },
     [change, strikes],
   );
+  const span = useMemo<[number, number]>(() => {
+    const other = until === null ? chosen : until;
+    return [Math.min(chosen, other), Math.max(chosen, other)];
+  }, [chosen, until]);
 
   const setExcluded = useCallback(
     (i: number, reason: string | null) => {
@@ -99,36 +110,49 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
     },
     [exclusion, strikes],
   );
+  const setLabel = (text: Omit<Schemas["LabelIn"], "ids">) => {
+    const places = strikes.id.map((_, i) => i).slice(span[0], span[1] + 1);
+    const before = places.map((i) => ({ id: strikes.id[i]!, set_id: strikes.set_id[i] ?? null, limb: strikes.limb[i]! }));
+    label.mutate({ ...text, ids: before.map((b) => b.id) });
+    setDialog("");
+    setUndo({
+      text: `${before.length === 1 ? "Strike" : `${before.length} strikes`} labelled ${text.code}.`,
+      back: () => {
+        putBack.mutate(before);
+        setUndo(null);
+      },
+    });
+  };
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement;
-      if (typing || asking || e.altKey) return;
-      if ((e.ctrlKey || e.metaKey) && e.key === "z" && undo) {
-        e.preventDefault();
-        undo.back();
-      } else if (e.ctrlKey || e.metaKey) return;
-      else if (e.key === "?") setHelping(true);
-      else if (e.key === "ArrowDown" || e.key === "ArrowUp") {
-        const at = rows.indexOf(latest.current);
-        const next = rows[Math.min(rows.length - 1, Math.max(0, at + (e.key === "ArrowDown" ? 1 : -1)))];
-        if (next !== undefined) choose(next);
-        e.preventDefault();
-      } else if (e.key === "x" && chosen >= 0) {
-        if (strikes.excluded[chosen]) setExcluded(chosen, null);
-        else setAsking(true);
-      }
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, [asking, choose, chosen, rows, setExcluded, strikes, undo]);
+  const floorUp = view.show ? view.show === "floor" : strikes.launch_ms.some((ms) => ms !== null);
+  useReadKeys({
+    blocked: dialog !== "",
+    undo: () => undo?.back(),
+    help: () => setDialog("keys"),
+    move: (by, extend) => {
+      const at = rows.indexOf(extend && until !== null ? until : latest.current);
+      const next = rows[Math.min(rows.length - 1, Math.max(0, at + by))];
+      if (next === undefined) return;
+      if (extend) setUntil(next);
+      else choose(next);
+    },
+    cursor: (by) => floorUp && change({ at: Math.min(480, Math.max(-450, (view.at ?? 0) + by)) }),
+    exclude: () => (strikes.excluded[chosen] ? setExcluded(chosen, null) : setDialog("exclude")),
+    label: () => setDialog("label"),
+    remark: (k) => {
+      const what = registry.remarks[k];
+      if (what && chosen >= 0) remark.mutate({ id: strikes.id[chosen]!, what });
+    },
+    show: () => change({ show: floorUp ? "force" : "floor" }),
+    under: () => change({ under: view.under === String(strikes.id[chosen]) ? "" : String(strikes.id[chosen]) }),
+  });
 
   return (
-    <div className="flex h-full min-h-[640px] flex-col px-6 pt-3 pb-4">
-      <div className="flex items-center gap-4">
+    <div className="flex h-full min-h-[640px] flex-col px-6 pt-3 pb-3">
+      <div className="flex items-center gap-3">
         <label className="flex items-center gap-2">
           <span className="sr-only">Recording</span>
-          <select className="field font-semibold" value={recording.id} onChange={(e) => change({ recording: Number(e.target.value), strike: undefined })}>
+          <select className="field w-64 font-semibold" value={recording.id} onChange={(e) => change({ recording: Number(e.target.value), strike: undefined, under: "" })}>
             {recordings.map((r) => (
               <option key={r.id} value={r.id}>
                 {day(r.acquired_at, zone)}, {clock(r.acquired_at, 0, zone).slice(0, 5)}, {r.task}: {r.strikes} strikes
@@ -136,9 +160,10 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
             ))}
           </select>
         </label>
+        <ViewChoice floorUp={floorUp} change={change} />
         <label className="flex items-center gap-2">
-          <span className="text-soft">Height of the marks</span>
-          <select className="field" value={view.measure} onChange={(e) => change({ measure: e.target.value })}>
+          <span className="text-soft">Marks show</span>
+          <select className="field w-44" aria-label="Height of the marks" value={view.measure} onChange={(e) => change({ measure: e.target.value })}>
             {registry.measures
               .filter((m) => m.numeric)
               .map((m) => (
@@ -149,12 +174,12 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
           </select>
         </label>
         <Notices recording={recording} registry={registry} />
-        <span className="ml-auto text-soft">● left, ◆ right, hollow: thrown out</span>
-        <span className="no-print flex gap-4">
+        <span className="ml-auto text-2xs whitespace-nowrap text-soft">● left, ◆ right, hollow: out</span>
+        <span className="no-print flex gap-3">
           <a className="plain py-1" href={`/api/recordings/${recording.id}/strikes.csv`} download>
             CSV
           </a>
-          <button className="plain py-1" onClick={() => setHelping(true)}>
+          <button className="plain py-1 whitespace-nowrap" onClick={() => setDialog("keys")}>
             Keys ( ? )
           </button>
         </span>
@@ -163,34 +188,118 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
         <NoStrikes recording={recording} />
       ) : (
         <>
-          <StrikeStrip recording={recording} strikes={strikes} measure={registry.measures.find((m) => m.name === view.measure)!} chosen={chosen} onChoose={choose} zone={zone} />
-          <div className="mt-3 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,26rem)_15.5rem] gap-6">
-            <StrikeTable strikes={strikes} rows={rows} registry={registry} view={view} change={change} chosen={chosen} onChoose={choose} />
-            {shown >= 0 && (
-              <>
-                <section aria-label="The strike" className="flex min-h-0 flex-col">
-                  <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setAsking(true)} restore={() => setExcluded(shown, null)} />
-                  <ForcePanel recording={recording} strikes={strikes} chosen={shown} registry={registry} />
-                  <OnTheBag recording={recording} strikes={strikes} chosen={shown} />
-                </section>
-                <Figures recording={recording} strikes={strikes} chosen={shown} registry={registry} />
-              </>
-            )}
-          </div>
+          <StrikeStrip
+            recording={recording}
+            strikes={strikes}
+            measure={registry.measures.find((m) => m.name === view.measure) ?? registry.measures[0]!}
+            chosen={chosen}
+            span={span}
+            onChoose={choose}
+            onSpan={(from, to) => {
+              choose(from);
+              setUntil(to);
+              setDialog("label");
+            }}
+          />
+          {floorUp ? (
+            <div className="mt-1 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_20rem] gap-5">
+              {shown >= 0 && (
+                <>
+                  <FloorUp recording={recording} strikes={strikes} chosen={shown} registry={registry} view={view} change={change} />
+                  <div className="flex min-h-0 flex-col gap-2 border-l border-line pl-5">
+                    <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setDialog("exclude")} restore={() => setExcluded(shown, null)} />
+                    <Under strikes={strikes} chosen={shown} view={view} change={change} />
+                    <StrikeAside recording={recording} strikes={strikes} chosen={shown} registry={registry} />
+                  </div>
+                </>
+              )}
+            </div>
+          ) : (
+            <div className="mt-3 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,26rem)_15.5rem] gap-6">
+              <StrikeTable strikes={strikes} rows={rows} registry={registry} view={view} change={change} chosen={chosen} onChoose={choose} />
+              {shown >= 0 && (
+                <>
+                  <section aria-label="The strike" className="flex min-h-0 flex-col">
+                    <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setDialog("exclude")} restore={() => setExcluded(shown, null)} />
+                    <ForcePanel recording={recording} strikes={strikes} chosen={shown} registry={registry} />
+                    <OnTheBag recording={recording} strikes={strikes} chosen={shown} />
+                  </section>
+                  <Figures recording={recording} strikes={strikes} chosen={shown} registry={registry} />
+                </>
+              )}
+            </div>
+          )}
         </>
       )}
       <ExcludeDialog
-        open={asking}
+        open={dialog === "exclude"}
         reasons={registry.exclusion_reasons}
         number={chosen >= 0 ? strikes.number[chosen]! : 0}
-        close={() => setAsking(false)}
+        close={() => setDialog("")}
         exclude={(reason) => {
-          setAsking(false);
+          setDialog("");
           setExcluded(chosen, reason);
         }}
       />
-      <Shortcuts open={helping} close={() => setHelping(false)} />
-      <Undo undo={undo} error={exclusion.error} dismiss={() => setUndo(null)} />
+      {dialog === "label" && chosen >= 0 && (
+        <LabelDialog
+          count={span[1] - span[0] + 1}
+          first={strikes.sets.find((one) => one.id === strikes.set_id[span[0]])}
+          limb={strikes.limb[chosen]!}
+          registry={registry}
+          close={() => setDialog("")}
+          label={setLabel}
+        />
+      )}
+      <Shortcuts open={dialog === "keys"} close={() => setDialog("")} />
+      <Undo undo={undo} error={exclusion.error ?? label.error ?? putBack.error ?? remark.error} dismiss={() => setUndo(null)} />
+    </div>
+  );
+}
+
+function ViewChoice({ floorUp, change }: { floorUp: boolean; change: Props["change"] }) {
+  const one = (name: string, show: string, on: boolean) => (
+    <button className={`min-h-9 px-3 font-semibold whitespace-nowrap ${on ? "bg-ink text-ground" : "hover:bg-shade"}`} aria-pressed={on} onClick={() => change({ show })}>
+      {name}
+    </button>
+  );
+  return (
+    <div className="no-print flex overflow-hidden rounded-sm border border-ink" role="group" aria-label="View">
+      {one("From the floor up", "floor", floorUp)}
+      {one("Force and table", "force", !floorUp)}
+    </div>
+  );
+}
+
+/** What is laid under the strike: nothing, its set's mean, or another strike. */
+function Under({ strikes, chosen, view, change }: { strikes: Schemas["Strikes"]; chosen: number; view: Props["view"]; change: Props["change"] }) {
+  const other = strikes.id.indexOf(Number(view.under));
+  const before = chosen > 0 ? String(strikes.id[chosen - 1]) : "";
+  return (
+    <div className="no-print flex items-center gap-2">
+      <label className="flex flex-1 items-center gap-2">
+        <span className="whitespace-nowrap text-soft">Under it</span>
+        <select className="field min-w-0 flex-1" value={view.under} onChange={(e) => change({ under: e.target.value })}>
+          <option value="">nothing</option>
+          <option value="set">the mean of its set</option>
+          {before && before !== view.under && <option value={before}>the strike before</option>}
+          {other >= 0 && <option value={view.under}>strike {strikes.number[other]}</option>}
+        </select>
+      </label>
+      <label className="flex items-center gap-1">
+        <span className="text-soft">at</span>
+        <input
+          className="field w-16 px-1.5"
+          type="number"
+          step={2}
+          min={-450}
+          max={480}
+          placeholder="ms"
+          aria-label="Cursor, milliseconds from contact"
+          value={view.at ?? ""}
+          onChange={(e) => change({ at: e.target.value === "" ? undefined : Math.min(480, Math.max(-450, Number(e.target.value))) })}
+        />
+      </label>
     </div>
   );
 }
@@ -220,6 +329,11 @@ function NoStrikes({ recording }: { recording: Schemas["RecordingOut"] }) {
   );
 }
 
+function setOf(strikes: Schemas["Strikes"], i: number): string {
+  const set = strikes.sets.find((one) => one.id === strikes.set_id[i]);
+  return set ? [set.school, ...Object.values(set.levels)].filter(Boolean).map((w) => `, ${w}`).join("") : "";
+}
+
 interface HeadingProps {
   recording: Schemas["RecordingOut"];
   strikes: Schemas["Strikes"];
@@ -234,13 +348,14 @@ function Heading({ recording, strikes, chosen, zone, ask, restore }: HeadingProp
   return (
     <div className="flex items-start justify-between gap-3">
       <div>
-        <h1 className="wide-title text-xl leading-tight">
+        <h1 className="wide-title text-lg leading-tight">
           {plannedName(strikes.planned[chosen]!)}
           {strikes.limb[chosen] === "unknown" ? ", limb not known" : `, ${limbName(strikes.limb[chosen]!)}`}
         </h1>
         <p className="numeric text-soft">
           strike {strikes.number[chosen]} of {strikes.number.length}
-          {strikes.level[chosen] && `, ${strikes.level[chosen]}`}, {clock(recording.acquired_at, strikes.contact_s[chosen]!, zone)}
+          {strikes.level[chosen] && `, ${strikes.level[chosen]}`}
+          {setOf(strikes, chosen)}, {clock(recording.acquired_at, strikes.contact_s[chosen]!, zone)}
         </p>
         {out && <p className="font-semibold text-buoy">Thrown out: {out}</p>}
       </div>

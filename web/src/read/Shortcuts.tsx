@@ -2,6 +2,12 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 
 const KEYS: [string, string][] = [
   ["↑ ↓", "the strike before or after, in the table’s order"],
+  ["Shift ↑ ↓", "choose several strikes"],
+  ["← →", "move the time cursor by 2 ms, with Shift by 20"],
+  ["f", "from the floor up, or force and table"],
+  ["u", "lay this strike under the others"],
+  ["l", "say what the chosen strikes were"],
+  ["1 to 6", "a quick remark, and take it back"],
   ["x", "throw the strike out, or take it back"],
   ["Ctrl Z", "undo that"],
   ["?", "this list"],

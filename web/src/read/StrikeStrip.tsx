@@ -1,31 +1,34 @@
 import { scaleLinear } from "d3-scale";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import type { Schemas } from "../api/client";
 import { convert, digits, minutes, plannedName, type Measure } from "../format";
 import { useTheme, useUnits } from "../ui/settings";
 
-const HEIGHT = 118;
+const HEIGHT = 104;
 const TOP = 22;
 const FOOT = 20;
 const LEFT = 56;
 const APART_PX = 9;
 const MOST_PX_PER_S = 40;
+const SET_EDGE_S = 0.9;
 
 interface Props {
   recording: Schemas["RecordingOut"];
   strikes: Schemas["Strikes"];
   measure: Measure;
   chosen: number;
+  span: [number, number]; //: chosen strikes, first and last
   onChoose: (i: number) => void;
-  zone: string;
+  onSpan: (from: number, to: number) => void;
 }
 
 /** A session as one line of time: height is the measure, round is the left limb, a diamond the right, hollow is out. */
-export function StrikeStrip({ recording, strikes, measure, chosen, onChoose }: Props) {
+export function StrikeStrip({ recording, strikes, measure, chosen, span: picked, onChoose, onSpan }: Props) {
   const outer = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(1000);
   const [scroll, setScroll] = useState(0);
+  const [dragged, setDragged] = useState<[number, number] | null>(null);
   const [units] = useUnits();
   const [theme] = useTheme();
 
@@ -61,18 +64,34 @@ export function StrikeStrip({ recording, strikes, measure, chosen, onChoose }: P
     c.width = view * ratio;
     c.height = HEIGHT * ratio;
     pen.setTransform(ratio, 0, 0, ratio, 0, 0);
-    drawSets(pen, recording, x, scroll, view);
+    drawSets(pen, strikes, x, scroll, view);
+    drawSpan(pen, strikes, dragged ?? picked, x, scroll);
     drawMarks(pen, strikes, values, x, y, scroll, view, chosen);
     drawTimes(pen, x, scroll, view);
-  }, [chosen, recording, scroll, strikes, theme, values, view, x, y]);
+  }, [chosen, dragged, picked, scroll, strikes, theme, values, view, x, y]);
 
-  const pick = (clientX: number) => {
+  const nearest = (clientX: number) => {
     const box = canvas.current!.getBoundingClientRect();
     const at = x.invert(clientX - box.left + scroll);
     let best = -1;
     for (let i = 0; i < strikes.contact_s.length; i++)
       if (best < 0 || Math.abs(strikes.contact_s[i]! - at) < Math.abs(strikes.contact_s[best]! - at)) best = i;
-    if (best >= 0) onChoose(best);
+    return best;
+  };
+  const press = (e: PointerEvent<HTMLCanvasElement>) => {
+    const i = nearest(e.clientX);
+    if (i < 0) return;
+    e.currentTarget.setPointerCapture(e.pointerId);
+    if (e.shiftKey) setDragged([chosen, i]);
+    else {
+      onChoose(i);
+      setDragged([i, i]);
+    }
+  };
+  const drag = (e: PointerEvent<HTMLCanvasElement>) => dragged && setDragged([dragged[0], nearest(e.clientX)]);
+  const drop = () => {
+    if (dragged && dragged[0] !== dragged[1]) onSpan(dragged[0], dragged[1]);
+    setDragged(null);
   };
   const [, unit] = convert(1, measure.unit, measure.decimals, units);
   return (
@@ -99,7 +118,10 @@ export function StrikeStrip({ recording, strikes, measure, chosen, onChoose }: P
             aria-label={`${strikes.id.length} strikes over ${minutes(recording.length_s)}; height is ${measure.label.toLowerCase()}. The table below lists them.`}
             className="sticky left-0 cursor-pointer"
             style={{ width: view, height: HEIGHT }}
-            onPointerDown={(e) => pick(e.clientX)}
+            onPointerDown={press}
+            onPointerMove={drag}
+            onPointerUp={drop}
+            onPointerCancel={() => setDragged(null)}
           />
         </div>
       </div>
@@ -125,23 +147,40 @@ function color(name: string): string {
 
 type Scale = ReturnType<typeof scaleLinear<number, number>>;
 
-function drawSets(pen: CanvasRenderingContext2D, recording: Schemas["RecordingOut"], x: Scale, scroll: number, view: number) {
+/** Sets as shades under the strikes that belong to them, named at their head. */
+function drawSets(pen: CanvasRenderingContext2D, strikes: Schemas["Strikes"], x: Scale, scroll: number, view: number) {
   pen.font = "12px 'Archivo Variable'";
-  const sets = recording.events.filter((e) => e.type === "set");
-  sets.forEach((set, i) => {
-    const left = x(set.onset_s) - scroll;
-    const wide = x(set.onset_s + set.duration_s) - x(set.onset_s);
-    if (left + wide < 0 || left > view) return;
-    pen.fillStyle = color(i % 2 ? "ground" : "shade");
-    pen.fillRect(left, 0, wide, HEIGHT - FOOT);
-    pen.fillStyle = color("soft");
-    pen.save();
-    pen.beginPath();
-    pen.rect(left, 0, wide - 4, TOP);
-    pen.clip();
-    pen.fillText(plannedName(set.value), Math.max(left + 6, 4), 13);
-    pen.restore();
-  });
+  let shade = false;
+  for (let i = 0; i < strikes.id.length; ) {
+    let j = i;
+    while (j + 1 < strikes.id.length && strikes.set_id[j + 1] === strikes.set_id[i]) j++;
+    const left = x(strikes.contact_s[i]! - SET_EDGE_S) - scroll;
+    const wide = x(strikes.contact_s[j]! + SET_EDGE_S) - scroll - left;
+    const set = strikes.sets.find((one) => one.id === strikes.set_id[i]);
+    if (set && left + wide > 0 && left < view) {
+      pen.fillStyle = color(shade ? "ground" : "shade");
+      pen.fillRect(left, 0, wide, HEIGHT - FOOT);
+      pen.save();
+      pen.beginPath();
+      pen.rect(left, 0, wide - 4, TOP);
+      pen.clip();
+      pen.fillStyle = color("soft");
+      pen.fillText([plannedName(set.code), set.school].filter(Boolean).join(", "), Math.max(left + 6, 4), 13);
+      pen.restore();
+      shade = !shade;
+    }
+    i = j + 1;
+  }
+}
+
+function drawSpan(pen: CanvasRenderingContext2D, strikes: Schemas["Strikes"], span: [number, number], x: Scale, scroll: number) {
+  if (span[0] === span[1] || span[0] < 0) return;
+  const [from, to] = [Math.min(...span), Math.max(...span)];
+  const left = x(strikes.contact_s[from]!) - scroll - 7;
+  pen.fillStyle = color("oar");
+  pen.globalAlpha = 0.16;
+  pen.fillRect(left, 0, x(strikes.contact_s[to]!) - scroll + 7 - left, HEIGHT - FOOT);
+  pen.globalAlpha = 1;
 }
 
 function drawMarks(

@@ -12,6 +12,9 @@ export interface View {
   limb: string;
   keep: string;
   columns: string[];
+  show: string;
+  under: string;
+  at: number | undefined;
 }
 
 const COLUMNS = ["peak_force_n", "impulse_n_s", "contact_ms", "hit_below_top_m", "off_centre_m"];
@@ -29,6 +32,9 @@ export function useView(): [View, (change: Partial<View>) => void] {
       limb: params.get("limb") ?? "",
       keep: params.get("keep") ?? "",
       columns: params.get("columns")?.split(".") ?? COLUMNS,
+      show: params.get("show") ?? "",
+      under: params.get("under") ?? "",
+      at: number("at"),
     };
   }, [params]);
   const change = useCallback(

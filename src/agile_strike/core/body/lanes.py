@@ -29,10 +29,9 @@ def _places() -> slice:
     return slice(first, first + stride * len(TIMES_S), stride)
 
 
-def speed_lane(s: Stretches, i: int, along: Floats) -> Floats:
-    """Speed of the limb; below zero where it moves away from the bag."""
-    v = s.velocity_m_s[i, _places()]
-    return np.asarray(np.linalg.norm(v, axis=1) * np.where(v @ along < 0.0, -1.0, 1.0))
+def speed_lane(s: Stretches, i: int) -> Floats:
+    """Speed of the limb, out and back."""
+    return np.asarray(np.linalg.norm(s.velocity_m_s[i, _places()], axis=1))
 
 
 def turn_lane(s: Stretches, i: int, sign: float) -> Floats:

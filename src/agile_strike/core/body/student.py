@@ -176,9 +176,8 @@ def _reach_all(
             reached[i] = mine_reached[k]
             out[i].measures |= mine_reached[k].measures
             out[i].launch_s = mine_reached[k].launch_s
-            along = mine_reached[k].along
-            if along is not None:
-                out[i].lanes = Lanes({"speed_m_s": speed_lane(cut[k // BATCH], k % BATCH, along)})
+            if mine_reached[k].launch_s is not None:
+                out[i].lanes = Lanes({"speed_m_s": speed_lane(cut[k // BATCH], k % BATCH)})
             if cut[k // BATCH].clipped_before[k % BATCH] > 0.0:
                 out[i].flags.append(f"clipped:{name}")
     return reached

@@ -1,0 +1,107 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { useSchools } from "../api/queries";
+import { limbName } from "../format";
+
+interface Props {
+  count: number;
+  first: Schemas["SetOut"] | undefined;
+  limb: string;
+  registry: Schemas["Registry"];
+  close: () => void;
+  label: (text: Omit<Schemas["LabelIn"], "ids">) => void;
+}
+
+/** What a run of strikes was: code, limb, height, levels of factors, school and gear. */
+export function LabelDialog({ count, first, limb, registry, close, label }: Props) {
+  const schools = useSchools();
+  const [code, setCode] = useState(first?.code ?? "");
+  const [by, setBy] = useState(first?.limb || (limb === "unknown" ? "" : limb));
+  const [level, setLevel] = useState(first?.level ?? "");
+  const [school, setSchool] = useState(first?.school_id ?? null);
+  const [gear, setGear] = useState(first?.gear ?? "");
+  const [levels, setLevels] = useState<Record<string, string>>(first?.levels ?? {});
+  const [factor, setFactor] = useState("");
+  return (
+    <Dialog open onClose={close} className="relative z-30">
+      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
+      <div className="fixed inset-0 grid place-items-center overflow-auto p-4">
+        <DialogPanel className="w-full max-w-xl rounded border border-line bg-raised p-5">
+          <DialogTitle className="wide-title text-lg">What {count === 1 ? "was this strike" : `were these ${count} strikes`}?</DialogTitle>
+          <form
+            className="mt-3 grid grid-cols-2 gap-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              label({ code, limb: by, level, school_id: school, gear, levels });
+            }}
+          >
+            <label>
+              <span className="mb-1 block font-semibold">Strike</span>
+              <input className="field w-full" list="codes" required autoFocus maxLength={60} value={code} onChange={(e) => setCode(e.target.value)} />
+              <datalist id="codes">
+                {registry.strike_codes.map((c) => (
+                  <option key={c} value={c} />
+                ))}
+              </datalist>
+            </label>
+            <Choice label="Limb" value={by} options={registry.limbs.map((l) => [l, limbName(l)])} none="as measured" onChange={setBy} />
+            <Choice label="Height" value={level} options={["head", "body", "low"].map((l) => [l, l])} none="not said" onChange={setLevel} />
+            <Choice label="School" value={school === null ? "" : String(school)} options={(schools.data ?? []).map((s) => [String(s.id), s.name])} none="none" onChange={(v) => setSchool(v ? Number(v) : null)} />
+            <label className="col-span-2">
+              <span className="mb-1 block font-semibold">Gear</span>
+              <input className="field w-full" placeholder="gloves 12 oz, wraps" maxLength={80} value={gear} onChange={(e) => setGear(e.target.value)} />
+            </label>
+            <div className="col-span-2">
+              <span className="mb-1 block font-semibold">Under which levels</span>
+              {Object.entries(levels).map(([name, value]) => (
+                <div key={name} className="flex items-center justify-between border-b border-line py-1">
+                  <span>
+                    {name}: <b>{value}</b>
+                  </span>
+                  <button type="button" className="plain py-1" onClick={() => setLevels(Object.fromEntries(Object.entries(levels).filter(([n]) => n !== name)))}>
+                    Take off
+                  </button>
+                </div>
+              ))}
+              <div className="mt-2 grid grid-cols-2 gap-3">
+                <Choice label="Factor" value={factor} options={Object.keys(registry.factors).map((f) => [f, f])} none="choose" onChange={setFactor} />
+                {factor && <Choice label="Its level" value="" options={registry.factors[factor]!.map((l) => [l, l])} none="choose" onChange={(v) => v && setLevels({ ...levels, [factor]: v })} />}
+              </div>
+            </div>
+            <div className="col-span-2 flex gap-3">
+              <button className="action-main">Label</button>
+              <button type="button" className="plain" onClick={close}>
+                Cancel
+              </button>
+            </div>
+          </form>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+interface ChoiceProps {
+  label: string;
+  value: string;
+  options: [string, string][];
+  none: string;
+  onChange: (value: string) => void;
+}
+
+function Choice({ label, value, options, none, onChange }: ChoiceProps) {
+  return (
+    <label>
+      <span className="mb-1 block font-semibold">{label}</span>
+      <select className="field w-full" value={value} onChange={(e) => onChange(e.target.value)}>
+        <option value="">{none}</option>
+        {options.map(([v, text]) => (
+          <option key={v} value={v}>
+            {text}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}

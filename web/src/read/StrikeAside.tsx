@@ -1,0 +1,140 @@
+import { useEffect, useState } from "react";
+import type { Schemas } from "../api/client";
+import { useJudgement, useRemarks } from "../api/queries";
+import { convert, digits, show, type System } from "../format";
+import { Problem } from "../ui/state";
+import { useUnits } from "../ui/settings";
+
+const KEY_FIGURES = ["impulse_n_s", "effective_mass_kg", "flight_ms", "contact_speed_m_s"];
+
+interface Props {
+  recording: Schemas["RecordingOut"];
+  strikes: Schemas["Strikes"];
+  chosen: number;
+  registry: Schemas["Registry"];
+}
+
+/** Beside the lanes: the figures that matter most, the school's checks, and what the coach saw. */
+export function StrikeAside({ recording, strikes, chosen, registry }: Props) {
+  const [units] = useUnits();
+  return (
+    <div className="min-h-0 space-y-2.5 overflow-auto pr-1" tabIndex={0} role="region" aria-label="Judgement of the strike">
+      <dl className="grid grid-cols-2 gap-x-4 gap-y-1">
+        {KEY_FIGURES.map((name) => {
+          const measure = registry.measures.find((m) => m.name === name)!;
+          const shown = show(measure, strikes.values[name]?.[chosen], strikes.sds[name]?.[chosen], units);
+          return (
+            <div key={name}>
+              <dt className="text-soft">{measure.label}</dt>
+              <dd className="whitespace-nowrap">
+                {shown ? (
+                  <>
+                    <span className="figure text-xl">{shown.value}</span> {shown.unit} <span className="text-2xs text-soft">{shown.doubt}</span>
+                  </>
+                ) : (
+                  <span className="text-soft">not measured</span>
+                )}
+              </dd>
+            </div>
+          );
+        })}
+      </dl>
+      <Checks strikes={strikes} chosen={chosen} registry={registry} units={units} />
+      <Remarks recording={recording} strikes={strikes} chosen={chosen} registry={registry} />
+    </div>
+  );
+}
+
+const MARK: Record<string, { shape: string; color: string; word: string }> = {
+  met: { shape: "●", color: "text-oar", word: "met" },
+  missed: { shape: "◇", color: "text-buoy", word: "missed" },
+  open: { shape: "◐", color: "text-soft", word: "too close to tell" },
+  absent: { shape: "–", color: "text-soft", word: "not measured" },
+};
+
+function Checks({ strikes, chosen, registry, units }: Omit<Props, "recording"> & { units: System }) {
+  const told = useJudgement(strikes.id[chosen], strikes.set_id[chosen]);
+  if (told.error) return <Problem error={told.error} />;
+  if (!told.data) return <p className="text-soft">Judging …</p>;
+  if (!told.data.school)
+    return <p className="border-t border-line pt-2 text-soft">Thrown under no school. Choose strikes on the strip and press l to say which.</p>;
+  return (
+    <section aria-label="Checks" className={told.isPlaceholderData ? "opacity-60" : ""}>
+      <h2 className="border-b border-line pb-1 font-semibold">Against the {told.data.school} school</h2>
+      <ul>
+        {told.data.checks
+          .filter((c) => c.verdict !== "absent")
+          .map((c) => (
+            <li key={c.name} className="flex items-baseline gap-1.5 border-b border-line py-0.5">
+              <span className={`w-3.5 shrink-0 ${MARK[c.verdict]!.color}`} aria-hidden="true">
+                {MARK[c.verdict]!.shape}
+              </span>
+              <span className={c.verdict === "missed" ? "font-semibold" : ""}>{c.name}</span>
+              <span className="sr-only">, {MARK[c.verdict]!.word}</span>
+              <span className="numeric ml-auto text-right text-2xs text-soft">{checkWords(c, registry, units)}</span>
+            </li>
+          ))}
+      </ul>
+      {told.data.objections.map((o) => (
+        <p key={o.school} className="mt-2 text-2xs text-soft">
+          A {o.school} coach would object: {o.words.join("; ")}.
+        </p>
+      ))}
+    </section>
+  );
+}
+
+export function checkWords(c: Schemas["JudgedOut"], registry: Schemas["Registry"], units: System): string {
+  if (c.order) return c.order.replaceAll(">", ", ").replaceAll("=", " with ");
+  const m = registry.measures.find((one) => one.name === c.measure);
+  if (!m || c.value === null) return "not measured";
+  const q = (v: number) => {
+    const [value, , decimals] = convert(v, m.unit, m.decimals, units);
+    return digits(value, decimals);
+  };
+  const [, unit] = convert(1, m.unit, m.decimals, units);
+  const wants = c.low !== null && c.high !== null ? `${q(c.low)} to ${q(c.high)}` : c.low !== null ? `over ${q(c.low)}` : `under ${q(c.high!)}`;
+  return `${q(c.value)}${unit && ` ${unit}`}, wants ${wants}`;
+}
+
+function Remarks({ recording, strikes, chosen, registry }: Props) {
+  const { remark, note } = useRemarks(recording.id);
+  const id = strikes.id[chosen]!;
+  const given = strikes.remarks[chosen] ?? [];
+  return (
+    <section aria-label="What you saw">
+      <h2 className="border-b border-line pb-1 font-semibold">What you saw</h2>
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        {registry.remarks.map((what, k) => (
+          <button
+            key={what}
+            aria-pressed={given.includes(what)}
+            className={`min-h-9 rounded-sm border border-ink px-2 text-2xs font-semibold ${given.includes(what) ? "bg-ink text-ground" : "hover:bg-shade"}`}
+            onClick={() => remark.mutate({ id, what })}
+          >
+            <span className="font-normal opacity-70">{k + 1}</span> {what}
+          </button>
+        ))}
+      </div>
+      <Note key={id} text={strikes.notes[chosen] ?? ""} save={(text) => note.mutate({ id, text })} />
+      <Problem error={remark.error ?? note.error} />
+    </section>
+  );
+}
+
+function Note({ text, save }: { text: string; save: (text: string) => void }) {
+  const [words, setWords] = useState(text);
+  useEffect(() => setWords(text), [text]);
+  return (
+    <textarea
+      aria-label="Note on this strike"
+      placeholder="A note on this strike"
+      rows={2}
+      maxLength={2000}
+      className="field mt-2 w-full resize-y"
+      value={words}
+      onChange={(e) => setWords(e.target.value)}
+      onBlur={() => words.trim() !== text && save(words)}
+    />
+  );
+}
