@@ -3,8 +3,10 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refused } from "./api/client";
+import { GuidePage } from "./kit/GuidePage";
 import { KitPage } from "./kit/KitPage";
 import { MeasurePage } from "./measure/MeasurePage";
+import { PlaybookPage } from "./playbook/PlaybookPage";
 import { ReadPage } from "./read/ReadPage";
 import { Broken } from "./shell/Broken";
 import { Shell } from "./shell/Shell";
@@ -33,6 +35,8 @@ const router = createBrowserRouter([
       { path: "/students/:studentId/measure", element: <MeasurePage /> },
       { path: "/students/:studentId/read", element: <ReadPage /> },
       { path: "/kit", element: <KitPage /> },
+      { path: "/kit/guide", element: <GuidePage /> },
+      { path: "/playbook", element: <PlaybookPage /> },
       { path: "*", element: <Broken lost /> },
     ],
   },

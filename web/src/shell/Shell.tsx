@@ -60,6 +60,9 @@ function Top({ gym, who }: { gym: string; who: string }) {
         <NavLink to="/kit" className={tab}>
           Kit
         </NavLink>
+        <NavLink to="/playbook" className={tab}>
+          Playbook
+        </NavLink>
       </nav>
       <Choices who={who} />
     </header>

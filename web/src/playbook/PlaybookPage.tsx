@@ -1,0 +1,85 @@
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { useRegistry, useSchools } from "../api/queries";
+import { Failed, Loading } from "../ui/state";
+import { SchoolForm } from "./SchoolForm";
+
+const NEW: Schemas["SchoolIn"] = { name: "", belief: "", objects_to: [], checks: [] };
+
+/** The gym's schools: what each holds, and the ranges by which strikes thrown under it are judged. */
+export function PlaybookPage() {
+  const schools = useSchools();
+  const registry = useRegistry();
+  const [editing, setEditing] = useState<number | "new" | null>(null);
+  const failed = schools.error ?? registry.error;
+  if (failed) return <Failed error={failed} retry={() => void schools.refetch()} />;
+  if (!schools.data || !registry.data) return <Loading what="the playbook" />;
+  return (
+    <div className="mx-auto max-w-5xl p-6">
+      <div className="flex items-center justify-between">
+        <div>
+          <h1 className="wide-title text-2xl">Schools</h1>
+          <p className="mt-1 max-w-2xl text-soft">
+            Coaches disagree, and each way has its price. A strike is judged by the school that its set was thrown under; what another school would object stands beside it, in the student’s own
+            numbers. None of them is called right.
+          </p>
+        </div>
+        <button className="action shrink-0" onClick={() => setEditing("new")}>
+          Add a school
+        </button>
+      </div>
+      {editing === "new" && <SchoolForm school={NEW} registry={registry.data} close={() => setEditing(null)} />}
+      {schools.data.map((school) =>
+        editing === school.id ? (
+          <SchoolForm key={school.id} id={school.id} school={school} registry={registry.data} close={() => setEditing(null)} />
+        ) : (
+          <SchoolCard key={school.id} school={school} registry={registry.data} change={() => setEditing(school.id)} />
+        ),
+      )}
+    </div>
+  );
+}
+
+function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]; registry: Schemas["Registry"]; change: () => void }) {
+  return (
+    <article className="mt-6 border-t border-line pt-4">
+      <div className="flex items-start justify-between gap-4">
+        <div>
+          <h2 className="wide-title text-xl first-letter:uppercase">{school.name}</h2>
+          <p className="text-soft">{school.belief}</p>
+        </div>
+        <button className="action" onClick={change} aria-label={`Change ${school.name}`}>
+          Change
+        </button>
+      </div>
+      <table className="mt-2 w-full text-left">
+        <thead className="sr-only">
+          <tr>
+            <th>Check</th>
+            <th>Measure</th>
+            <th>Range</th>
+            <th>Strikes</th>
+          </tr>
+        </thead>
+        <tbody>
+          {school.checks.map((c) => (
+            <tr key={c.name} className="border-b border-line [&>td]:py-1.5 [&>td]:pr-3">
+              <td className="font-semibold">{c.name}</td>
+              <td className="text-soft">{registry.measures.find((m) => m.name === c.measure)?.label ?? c.measure}</td>
+              <td className="numeric">{range(c, registry)}</td>
+              <td className="text-soft">{c.strikes?.length ? c.strikes.join(", ") : "every strike"}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </article>
+  );
+}
+
+function range(c: Schemas["CheckText"], registry: Schemas["Registry"]): string {
+  const unit = registry.measures.find((m) => m.name === c.measure)?.unit ?? "";
+  if (c.measure === "chain_order") return "pelvis, torso, hand";
+  const [low, high] = [c.low ?? null, c.high ?? null];
+  const text = low !== null && high !== null ? `${low} to ${high}` : low !== null ? `above ${low}` : `under ${high}`;
+  return `${text} ${unit}`;
+}

@@ -1,0 +1,105 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap, type Schemas } from "../api/client";
+import { Problem } from "../ui/state";
+
+interface Props {
+  id?: number;
+  school: Schemas["SchoolIn"];
+  registry: Schemas["Registry"];
+  close: () => void;
+}
+
+/** A school written anew: its belief and its checks. */
+export function SchoolForm({ id, school, registry, close }: Props) {
+  const queries = useQueryClient();
+  const [text, setText] = useState<Schemas["SchoolIn"]>(school);
+  const save = useMutation({
+    mutationFn: async () =>
+      id === undefined
+        ? unwrap(await client.POST("/api/schools", { body: text }))
+        : unwrap(await client.PUT("/api/schools/{school_id}", { params: { path: { school_id: id } }, body: text })),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ["schools"] });
+      await queries.invalidateQueries({ queryKey: ["judgement"] });
+      close();
+    },
+  });
+  const setCheck = (k: number, part: Partial<Schemas["CheckText"]>) => setText({ ...text, checks: text.checks.map((c, i) => (i === k ? { ...c, ...part } : c)) });
+  const edge = (words: string) => (words === "" ? null : Number(words));
+  return (
+    <form
+      className="mt-6 border-y border-line py-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate();
+      }}
+    >
+      <div className="grid grid-cols-[16rem_1fr] gap-3">
+        <label>
+          <span className="mb-1 block font-semibold">Name</span>
+          <input className="field w-full" required autoFocus maxLength={60} value={text.name} onChange={(e) => setText({ ...text, name: e.target.value })} />
+        </label>
+        <label>
+          <span className="mb-1 block font-semibold">What it holds</span>
+          <input className="field w-full" value={text.belief} onChange={(e) => setText({ ...text, belief: e.target.value })} />
+        </label>
+      </div>
+      <table className="mt-4 w-full text-left">
+        <thead>
+          <tr className="[&>th]:pb-1 [&>th]:font-semibold">
+            <th>Check</th>
+            <th>Measure</th>
+            <th>From</th>
+            <th>To</th>
+            <th>
+              <span className="sr-only">Take off</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {text.checks.map((c, k) => (
+            // checks have no name of their own until they are written
+            <tr key={k} className="[&>td]:pr-2 [&>td]:pb-1.5">
+              <td>
+                <input className="field w-full" aria-label={`Name of check ${k + 1}`} required maxLength={80} value={c.name} onChange={(e) => setCheck(k, { name: e.target.value })} />
+              </td>
+              <td>
+                <select className="field w-full" aria-label={`Measure of check ${k + 1}`} value={c.measure} onChange={(e) => setCheck(k, { measure: e.target.value })}>
+                  {registry.measures.map((m) => (
+                    <option key={m.name} value={m.name}>
+                      {m.label} {m.unit && `(${m.unit})`}
+                    </option>
+                  ))}
+                </select>
+              </td>
+              <td>
+                <input className="field w-24" type="number" step="any" aria-label={`Lower edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.low ?? ""} onChange={(e) => setCheck(k, { low: edge(e.target.value) })} />
+              </td>
+              <td>
+                <input className="field w-24" type="number" step="any" aria-label={`Upper edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.high ?? ""} onChange={(e) => setCheck(k, { high: edge(e.target.value) })} />
+              </td>
+              <td>
+                <button type="button" className="plain py-1" aria-label={`Take off ${c.name}`} onClick={() => setText({ ...text, checks: text.checks.filter((_, i) => i !== k) })}>
+                  Take off
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="mt-3 flex items-center gap-3">
+        <button className="action-main" disabled={save.isPending}>
+          Save
+        </button>
+        <button type="button" className="action" onClick={() => setText({ ...text, checks: [...text.checks, { name: "", measure: "lead_load_contact_pct", low: null, high: null, strikes: [] }] })}>
+          Add a check
+        </button>
+        <button type="button" className="plain" onClick={close}>
+          Cancel
+        </button>
+        <Problem error={save.error} />
+      </div>
+    </form>
+  );
+}
