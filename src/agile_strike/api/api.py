@@ -19,11 +19,14 @@ from agile_strike.core import bag as core_bag
 from agile_strike.core import schools as core_schools
 from agile_strike.core.body.lanes import TIMES_S
 from agile_strike.core.errors import BadInput
+from agile_strike.core.recording import UNITS
 from agile_strike.core.registry import FLAG_MEANINGS, MEASURES, NUMERIC
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, TIME_UNITS
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake import services as intake
+from agile_strike.intake import tables
 from agile_strike.kit import services as kit
 from agile_strike.kit.models import FIELDS, Bag, BagVersion
 from agile_strike.people import services as people
@@ -290,6 +293,59 @@ def upload_state(request: HttpRequest, upload_id: int) -> dict[str, Any]:
 def cancel_upload(request: HttpRequest, upload_id: int) -> dict[str, Any]:
     row = found(Upload.objects.for_gym(gym(request)).filter(pk=upload_id).first(), "upload")
     return _upload(intake.cancel(row))
+
+
+# --- any logger's tables
+
+
+def _table(seen: tables.Seen) -> dict[str, Any]:
+    file = seen.file
+    return {
+        "id": file.pk,
+        "file_name": file.file_name,
+        "columns": seen.columns,
+        "word_columns": seen.word_columns,
+        "preview": seen.preview,
+        "mapping": file.mapping,
+        "questions": file.questions,
+        "told": file.told,
+        "against": seen.against,
+        "profile": file.profile.name if file.profile else None,
+        "signals": seen.signals,
+        "places": [u for u in UNITS if not u.endswith("sole")],
+        "accel_units": list(ACCEL_UNITS),
+        "gyro_units": list(GYRO_UNITS),
+        "time_units": list(TIME_UNITS),
+    }
+
+
+@api.post("/tables", response={201: s.TableOut, 422: s.Problem})
+def bring_table(request: HttpRequest, file: File[UploadedFile]) -> Any:
+    seen = tables.receive_table(
+        gym(request), cast(User, request.user), file.name or "table", file.size or 0, cast(IO[bytes], file.file)
+    )
+    return Status(201, _table(seen))
+
+
+@api.get("/tables/{table_id}", response={200: s.TableOut, 422: s.Problem})
+def table(request: HttpRequest, table_id: int) -> dict[str, Any]:
+    return _table(tables.see(gym(request), table_id))
+
+
+@api.put("/tables/{table_id}/mapping", response={200: s.TableOut, 422: s.Problem})
+def correct_table(request: HttpRequest, table_id: int, mapping: s.MappingText) -> dict[str, Any]:
+    return _table(tables.correct(gym(request), table_id, mapping.model_dump()))
+
+
+@api.post("/tables/import", response={201: s.UploadOut, 422: s.Problem})
+def import_tables(request: HttpRequest, what: s.TablesIn) -> Any:
+    own_gym = gym(request)
+    owner = found(Student.objects.for_gym(own_gym).filter(pk=what.student_id).first(), "student")
+    version = None
+    if what.bag_id is not None:
+        version = found(BagVersion.objects.for_gym(own_gym).filter(bag_id=what.bag_id).first(), "bag")
+    row = tables.import_tables(own_gym, owner, cast(User, request.user), what.ids, version, what.task, what.save_as)
+    return Status(201, _upload(row))
 
 
 # --- recordings and strikes

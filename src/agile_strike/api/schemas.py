@@ -355,3 +355,60 @@ class ClockOut(Schema):
 
 Strikes.model_rebuild()
 RecordingOut.model_rebuild()
+
+
+class UnitMapText(Schema):
+    placement: str
+    accel: list[str]
+    gyro: list[str]
+    accel_unit: str = "m/s^2"
+    gyro_unit: str = "rad/s"
+    accel_scale: float = 1.0
+    gyro_scale: float = 1.0
+    only: str = ""
+
+
+class MappingText(Schema):
+    """What the columns of a foreign table are."""
+
+    units: list[UnitMapText]
+    time: str = ""
+    time_unit: str = "s"
+    rate_hz: float | None = Field(None, gt=0, le=50_000)
+    sensor_column: str = ""
+
+
+class SignalOut(Schema):
+    """One mapped unit, for the eye: the highest in each of some hundred stretches."""
+
+    placement: str
+    rate_hz: float
+    length_s: float
+    accel_m_s2: list[float]
+    gyro_rad_s: list[float]
+
+
+class TableOut(Schema):
+    id: int
+    file_name: str
+    columns: list[str]
+    word_columns: list[str]
+    preview: list[list[str]]
+    mapping: MappingText
+    questions: list[str]
+    told: list[str]
+    against: list[str]
+    profile: str | None
+    signals: list[SignalOut]
+    places: list[str]
+    accel_units: list[str]
+    gyro_units: list[str]
+    time_units: list[str]
+
+
+class TablesIn(Schema):
+    ids: list[int] = Field(min_length=1, max_length=20)
+    student_id: int
+    bag_id: int | None = None
+    task: str = Field("mixed", max_length=40)
+    save_as: str = Field("", max_length=80)

@@ -369,6 +369,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring Table */
+        post: operations["agile_strike_api_api_bring_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import Tables */
+        post: operations["agile_strike_api_api_import_tables"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{table_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Table */
+        get: operations["agile_strike_api_api_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{table_id}/mapping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Correct Table */
+        put: operations["agile_strike_api_api_correct_table"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uploads": {
         parameters: {
             query?: never;
@@ -730,6 +798,31 @@ export interface components {
             /** Under What */
             under_what: string;
         };
+        /**
+         * MappingText
+         * @description What the columns of a foreign table are.
+         */
+        MappingText: {
+            /** Rate Hz */
+            rate_hz?: number | null;
+            /**
+             * Sensor Column
+             * @default
+             */
+            sensor_column: string;
+            /**
+             * Time
+             * @default
+             */
+            time: string;
+            /**
+             * Time Unit
+             * @default s
+             */
+            time_unit: string;
+            /** Units */
+            units: components["schemas"]["UnitMapText"][];
+        };
         /** MassIn */
         MassIn: {
             /** Mass Kg */
@@ -983,6 +1076,22 @@ export interface components {
             /** School Id */
             school_id: number | null;
         };
+        /**
+         * SignalOut
+         * @description One mapped unit, for the eye: the highest in each of some hundred stretches.
+         */
+        SignalOut: {
+            /** Accel M S2 */
+            accel_m_s2: number[];
+            /** Gyro Rad S */
+            gyro_rad_s: number[];
+            /** Length S */
+            length_s: number;
+            /** Placement */
+            placement: string;
+            /** Rate Hz */
+            rate_hz: number;
+        };
         /** StanceIn */
         StanceIn: {
             /** Stance */
@@ -1100,6 +1209,91 @@ export interface components {
             stance: string;
             /** Stances */
             stances: components["schemas"]["StanceOut"][];
+        };
+        /** TableOut */
+        TableOut: {
+            /** Accel Units */
+            accel_units: string[];
+            /** Against */
+            against: string[];
+            /** Columns */
+            columns: string[];
+            /** File Name */
+            file_name: string;
+            /** Gyro Units */
+            gyro_units: string[];
+            /** Id */
+            id: number;
+            mapping: components["schemas"]["MappingText"];
+            /** Places */
+            places: string[];
+            /** Preview */
+            preview: string[][];
+            /** Profile */
+            profile: string | null;
+            /** Questions */
+            questions: string[];
+            /** Signals */
+            signals: components["schemas"]["SignalOut"][];
+            /** Time Units */
+            time_units: string[];
+            /** Told */
+            told: string[];
+            /** Word Columns */
+            word_columns: string[];
+        };
+        /** TablesIn */
+        TablesIn: {
+            /** Bag Id */
+            bag_id?: number | null;
+            /** Ids */
+            ids: number[];
+            /**
+             * Save As
+             * @default
+             */
+            save_as: string;
+            /** Student Id */
+            student_id: number;
+            /**
+             * Task
+             * @default mixed
+             */
+            task: string;
+        };
+        /** UnitMapText */
+        UnitMapText: {
+            /** Accel */
+            accel: string[];
+            /**
+             * Accel Scale
+             * @default 1
+             */
+            accel_scale: number;
+            /**
+             * Accel Unit
+             * @default m/s^2
+             */
+            accel_unit: string;
+            /** Gyro */
+            gyro: string[];
+            /**
+             * Gyro Scale
+             * @default 1
+             */
+            gyro_scale: number;
+            /**
+             * Gyro Unit
+             * @default rad/s
+             */
+            gyro_unit: string;
+            /**
+             * Only
+             * @default
+             */
+            only: string;
+            /** Placement */
+            placement: string;
         };
         /** UploadOut */
         UploadOut: {
@@ -1863,6 +2057,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudentPage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_bring_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_import_tables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TablesIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_correct_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MappingText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,0 +1,146 @@
+"""Applying a mapping: columns become signals in SI units on even grids, and physics has its say."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.core.errors import BadInput
+from agile_strike.core.recording import UNITS, UnitSignal
+from agile_strike.formats.column_names import rows_of
+from agile_strike.formats.loose_table import LooseTable
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, TIME_UNITS, Mapping, factor
+
+Floats = NDArray[np.float64]
+
+
+def apply(table: LooseTable, mapping: Mapping) -> dict[str, UnitSignal]:
+    """Signals by placement, in SI units on even grids of one clock."""
+    signals = {}
+    for unit in mapping.units:
+        if not unit.placement:
+            raise BadInput("Say where each unit was worn before importing.")
+        if unit.placement not in UNITS or unit.placement in signals:
+            raise BadInput(f"{unit.placement}: give each unit one of the places {', '.join(UNITS)}, once.")
+        rows = rows_of(table, mapping.sensor_column, unit.only)
+        accel = columns(table, unit.accel, rows) * unit.accel_scale * factor(ACCEL_UNITS, unit.accel_unit)
+        gyro = columns(table, unit.gyro, rows) * unit.gyro_scale * factor(GYRO_UNITS, unit.gyro_unit)
+        rate, places = grid(table, mapping, rows)
+        signals[unit.placement] = UnitSignal(
+            unit.placement, rate, _even(accel, places), _even(gyro, places), _ceiling(accel), _ceiling(gyro)
+        )
+    if not signals:
+        raise BadInput("No unit is mapped: say which columns are acceleration and turn rate.")
+    return signals
+
+
+def physics(table: LooseTable, mapping: Mapping) -> list[str]:
+    """What physics says against the mapping as it stands."""
+    out = []
+    for unit in mapping.units:
+        rows = rows_of(table, mapping.sensor_column, unit.only)
+        accel = columns(table, unit.accel, rows) * unit.accel_scale * factor(ACCEL_UNITS, unit.accel_unit)
+        rest = rest_of(accel)
+        if not 0.85 < rest / GRAVITY_M_S2 < 1.15:
+            out.append(
+                f"{unit.placement or 'A unit'} at rest feels {rest:.3g} m/s2 where gravity is 9.81: is its unit right?"
+            )
+        if unit.gyro:
+            gyro = columns(table, unit.gyro, rows) * unit.gyro_scale * factor(GYRO_UNITS, unit.gyro_unit)
+            turn = None if unit.placement == "bag" else turn_scale(accel, gyro, grid(table, mapping, rows)[0])
+            if turn is not None and not 0.6 < turn < 1.6:
+                out.append(
+                    f"{unit.placement or 'A unit'}: gravity turns {turn:.2g} times as fast as the gyro says. "
+                    "Is its unit right?"
+                )
+            if float(np.nanpercentile(np.abs(gyro), 99.9)) > 80.0:
+                out.append(f"{unit.placement or 'A unit'} turns faster than a limb can: is the gyro in degrees?")
+    return out
+
+
+def columns(table: LooseTable, names: list[str], rows: NDArray[np.bool_]) -> Floats:
+    out = []
+    for name in names:
+        sign, column = (-1.0, name[1:]) if name.startswith("-") and name not in table.numbers else (1.0, name)
+        if column not in table.numbers:
+            raise BadInput(f"There is no column of figures called “{column}” in this file.")
+        out.append(sign * table.numbers[column][rows])
+    return np.column_stack(out) if out else np.zeros((int(rows.sum()), 3))
+
+
+def rest_of(accel: Floats) -> float:
+    """Length of specific force where it is steadiest, units of the input."""
+    size = np.linalg.norm(accel, axis=1)
+    size = size[np.isfinite(size)]
+    each = max(8, len(size) // 200)
+    blocks = size[: len(size) // each * each].reshape(-1, each)
+    if len(blocks) == 0:
+        return float(np.median(size)) if len(size) else 0.0
+    spread = blocks.std(axis=1) / np.maximum(blocks.mean(axis=1), 1e-9)
+    still = blocks[np.argsort(spread)[: max(1, len(blocks) // 4)]]
+    return float(np.median(still))
+
+
+def turn_scale(accel: Floats, gyro: Floats, rate_hz: float) -> float | None:
+    """What to multiply turn rates by so that gravity turns in the unit's axes as they say: `dg/dt = g x w`, by least
+    squares over moments in which specific force is near gravity's size. None where the unit hardly turned."""
+    step = max(1, round(rate_hz * 0.05))
+    n = min(len(accel), len(gyro)) // step * step
+    if n < 20 * step:
+        return None
+    g = accel[:n].reshape(-1, step, 3).mean(axis=1)
+    w = gyro[:n].reshape(-1, step, 3).mean(axis=1)
+    w = w - np.nanmedian(w, axis=0)
+    size = np.linalg.norm(g, axis=1)
+    calm = np.abs(size / GRAVITY_M_S2 - 1.0) < 0.08
+    turned = np.cross(0.5 * (g[1:] + g[:-1]), 0.5 * (w[1:] + w[:-1])) * step / rate_hz
+    moved = np.diff(g, axis=0)
+    use = calm[1:] & calm[:-1] & np.isfinite(turned).all(axis=1) & np.isfinite(moved).all(axis=1)
+    if use.sum() < 20:
+        return None
+    x, y = turned[use].ravel(), moved[use].ravel()
+    power = float(x @ x)
+    if power <= 0:
+        return None
+    scale = float(x @ y) / power
+    left = y - scale * x
+    doubt = float(np.sqrt((left @ left) / len(left) / power))
+    return scale if scale > 4.0 * doubt and scale > 0 else None
+
+
+def grid(table: LooseTable, mapping: Mapping, rows: NDArray[np.bool_]) -> tuple[float, NDArray[np.int64]]:
+    """Rate, and each row's place on an even grid."""
+    count = int(rows.sum())
+    if not mapping.time:
+        return mapping.rate_hz or 100.0, np.arange(count)
+    if mapping.time not in table.numbers:
+        raise BadInput(f"There is no column of figures called “{mapping.time}” in this file.")
+    seconds = table.numbers[mapping.time][rows] * factor(TIME_UNITS, mapping.time_unit)
+    steps = np.diff(seconds)
+    positive = steps[steps > 0]
+    if len(positive) == 0:
+        raise BadInput(f"Time in column “{mapping.time}” does not move on: choose another column, or none.")
+    # clocks that tick coarser than the samples repeat; the mean step over what has no gaps is the rate
+    usual = float(np.median(positive))
+    rate = mapping.rate_hz or (count - 1) / max(
+        float(seconds[-1] - seconds[0]) - float(steps[steps > 5 * usual].sum()), 1e-6
+    )
+    if not 1.0 <= rate <= 50_000.0:
+        raise BadInput(
+            f"Column “{mapping.time}” as {mapping.time_unit} gives {rate:.3g} samples a second: check its unit."
+        )
+    gaps = np.concatenate([[0], np.where(steps > 5 * usual, np.rint(steps * rate).astype(np.int64) - 1, 0)])
+    return rate, np.arange(count) + np.cumsum(gaps)
+
+
+def _even(values: Floats, places: NDArray[np.int64]) -> NDArray[np.float32]:
+    out = np.full((int(places[-1]) + 1 if len(places) else 0, 3), np.nan, np.float32)
+    out[places] = values
+    return out
+
+
+def _ceiling(values: Floats) -> float:
+    """The range that a signal ran into: a highest value that it holds for several samples at once."""
+    top = float(np.nanmax(np.abs(values))) if values.size else 0.0
+    held = np.asarray((np.abs(values) >= 0.998 * top).any(axis=1))
+    runs = int((held[1:] & held[:-1]).sum())
+    return top if top > 0 and runs >= 4 else float("inf")

@@ -1,0 +1,149 @@
+"""Guessing a mapping from names and from physics, told with its doubts.
+
+A file's own words are believed only as far as physics bears them out: a unit at rest feels 9.81 m/s2 whatever its file
+calls it, and gravity turns in its axes as the gyro says it turns.
+"""
+
+import re
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.formats.column_names import (
+    counts_samples,
+    groups_of,
+    place_of,
+    rate_in,
+    rows_of,
+    said_time,
+    sensor_column,
+    sensor_words,
+    time_column,
+)
+from agile_strike.formats.loose_table import LooseTable
+from agile_strike.formats.mapped import columns, grid, rest_of, turn_scale
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, Guess, Mapping, UnitMap
+
+Floats = NDArray[np.float64]
+
+FASTEST_RAD_S = (0.8, 45.0)  # a worn unit's or a struck bag's fastest turns, in a recording that holds strikes
+USUAL_COUNTS = 16.4  # of a gyro that ends at 2000 degrees a second and has 16 bits
+NEAR = 0.12  # a scale that physics gives counts as the named one within so much
+
+
+def guess(table: LooseTable, file_name: str) -> Guess:
+    """The likeliest mapping of a table, what it can't tell, and where physics overruled its words."""
+    out = Guess(Mapping([]))
+    names = list(table.numbers)
+    out.mapping.time, out.mapping.time_unit = time_column(table)
+    out.mapping.sensor_column = sensor_column(table, out.mapping.time)
+    if not out.mapping.time:
+        out.mapping.rate_hz = rate_in(table.preamble)
+        if out.mapping.rate_hz is None:
+            out.questions.append("rate: the file has no time column and does not say its rate")
+    elif counts_samples(table.numbers[out.mapping.time]) and not said_time(out.mapping.time):
+        out.questions.append("time: this column counts by one; are these milliseconds, or samples at another rate?")
+    taken = {out.mapping.time, out.mapping.sensor_column}
+    groups = groups_of([n for n in names if n not in taken]) or by_physics(table, [n for n in names if n not in taken])
+    if not groups:
+        out.questions.append("columns: which are acceleration and which are turn rate?")
+    sensors = sorted(set(sensor_words(table, out.mapping.sensor_column))) or [""]
+    for key, of_unit in groups.items():
+        for sensor in sensors:
+            part = rows_of(table, out.mapping.sensor_column, sensor)
+            unit = UnitMap(place_of(f"{key} {sensor}", file_name, len(groups) * len(sensors)), *of_unit, only=sensor)
+            _scale(table, unit, part, out)
+            out.mapping.units.append(unit)
+            if not unit.placement:
+                which = f"the unit “{key or sensor}”" if key or sensor else "this unit"
+                out.questions.append(f"placement: where was {which} worn?")
+    return out
+
+
+def by_physics(table: LooseTable, names: list[str]) -> dict[str, tuple[list[str], list[str]]]:
+    """Columns without telling names: a triple whose length is steady at rest and not zero is acceleration."""
+    triples = [names[i : i + 3] for i in range(0, len(names) - 2, 3)]
+    accel: list[list[str]] = []
+    gyro: list[list[str]] = []
+    for triple in triples:
+        values = columns(table, triple, np.ones(table.rows, bool))
+        size = np.linalg.norm(values, axis=1)
+        middle = float(np.nanmedian(size))
+        spread = float(np.nanpercentile(size, 60) - np.nanpercentile(size, 40))
+        (accel if middle > 0 and spread < 0.2 * middle else gyro).append(triple)
+    return {
+        "" if len(accel) == 1 else f"unit {i + 1}": (a, gyro[i] if i < len(gyro) else []) for i, a in enumerate(accel)
+    }
+
+
+def _said(names: list[str], units: dict[str, str]) -> str:
+    text = " ".join(names).lower()
+    return next((unit for unit, words in units.items() if re.search(words, text)), "")
+
+
+def _scale(table: LooseTable, unit: UnitMap, rows: NDArray[np.bool_], out: Guess) -> None:
+    raw = columns(table, unit.accel, rows)
+    rest = rest_of(raw)
+    said = _said(
+        unit.accel, {"m/s^2": r"m/s\^?2|m/s²|mps2|ms-2|ms\^-2", "mg": r"\bmg\b", "g": r"\[g\]|\(g\)|[ _]g$|\bg\b"}
+    )
+    fits = next((u for u, f in ACCEL_UNITS.items() if abs(rest * f / GRAVITY_M_S2 - 1.0) < NEAR), "")
+    who = unit.placement or "the unit"
+    if fits:
+        unit.accel_unit = fits
+        if said and said != fits:
+            out.told.append(f"{who}: the file says {said}, but at rest it shows {rest:.3g}: taken as {fits}")
+    elif rest > 0:
+        unit.accel_unit, unit.accel_scale = "g", 1.0 / _round_counts(rest)
+        out.told.append(f"{who}: at rest it shows {rest:.0f} counts: taken as {1.0 / unit.accel_scale:.0f} a g")
+        if abs(rest * unit.accel_scale - 1.0) > NEAR:
+            out.questions.append(f"acceleration: what does one count of {who} mean?")
+    if not unit.gyro:
+        return
+    gyro = columns(table, unit.gyro, rows)
+    accel = raw * unit.accel_scale * ACCEL_UNITS[unit.accel_unit]
+    said = _said(unit.gyro, {"mdeg/s": r"mdps|mdeg", "deg/s": r"deg|°|dps", "rad/s": r"rad"})
+    _gyro_scale(unit, gyro, accel, grid(table, out.mapping, rows)[0], said, who, out)
+
+
+def _gyro_scale(unit: UnitMap, gyro: Floats, accel: Floats, rate_hz: float, said: str, who: str, out: Guess) -> None:
+    turn = None if unit.placement in ("", "bag") else turn_scale(accel, gyro, rate_hz)
+    if turn is not None:
+        near = min(GYRO_UNITS, key=lambda u: abs(np.log(turn / GYRO_UNITS[u])))
+        if 0.6 < turn / GYRO_UNITS[near] < 1.6:
+            unit.gyro_unit = near
+            if said and said != near:
+                out.told.append(f"{who}: the file says {said}, but gravity turns as if in {near}: taken as {near}")
+            return
+    fast = float(np.nanpercentile(np.abs(gyro), 99.9))
+    counts = bool((gyro == np.rint(gyro)).all()) and unit.accel_scale != 1.0
+    plausible = [u for u, f in GYRO_UNITS.items() if FASTEST_RAD_S[0] <= fast * f <= FASTEST_RAD_S[1]]
+    if counts:
+        unit.gyro_unit, unit.gyro_scale = "deg/s", 1.0 / USUAL_COUNTS
+        if turn is not None:
+            unit.gyro_scale = turn / GYRO_UNITS["deg/s"]
+            out.told.append(f"{who}: {1.0 / unit.gyro_scale:.1f} counts a degree a second, from how gravity turns")
+        else:
+            out.questions.append(
+                f"turn rate: what does one count of {who} mean? {USUAL_COUNTS} a degree a second is usual"
+            )
+        return
+    if said and (said in plausible or not plausible):
+        unit.gyro_unit = said
+    elif plausible:
+        unit.gyro_unit = plausible[0]
+        if said:
+            out.told.append(
+                f"{who}: the file says {said}, which no limb reaches at {fast:.0f}: taken as {plausible[0]}"
+            )
+        elif len(plausible) > 1:
+            out.questions.append(f"turn rate: is the gyro of {who} in {' or '.join(plausible)}?")
+    else:
+        out.questions.append(f"turn rate: in which unit is the gyro of {who}?")
+
+
+def _round_counts(rest: float) -> float:
+    """Accelerometers count in powers of two a g, or in round hundreds."""
+    power = 2.0 ** round(np.log2(rest))
+    return float(power) if abs(rest / power - 1.0) < NEAR else float(rest)

@@ -1,0 +1,49 @@
+"""Foreign files on their way in, and the profiles by which the next ones of their kind are read."""
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+
+from agile_strike.gym.models import Gym, GymRows
+
+
+class Profile(models.Model):
+    """How one logger's files are read, under a name."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="profiles")
+    name = models.CharField(max_length=80)
+    signature = models.TextField(help_text="separator and column names")
+    mapping = models.JSONField()
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "name"], name="profile_name_once_a_gym"),
+            models.CheckConstraint(condition=~Q(name=""), name="profile_has_a_name"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class ForeignFile(models.Model):
+    """A table that was brought, with what its columns are taken for. Gone once it is imported."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="foreign_files")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    file_name = models.CharField(max_length=255)
+    mapping = models.JSONField()
+    questions = models.JSONField(default=list)
+    told = models.JSONField(default=list)
+    profile = models.ForeignKey(Profile, on_delete=models.SET_NULL, null=True, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.file_name
