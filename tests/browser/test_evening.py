@@ -41,12 +41,12 @@ def no_barriers(page: Page) -> None:
 def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> None:
     coach.get_by_label("Student").select_option("Sunniva Roe")
     coach.get_by_role("link", name="Measure", exact=True).click()
-    coach.get_by_label("Choose a zip file").set_input_files(evening_file)
+    coach.get_by_label("Choose files").set_input_files(evening_file)
     coach.get_by_role("link", name="Read it").click(timeout=30_000)
     expect(coach.get_by_text("strike 1 of 8", exact=False)).to_be_visible()
     expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
     coach.get_by_role("link", name="Measure", exact=True).click()
-    coach.get_by_label("Choose a zip file").set_input_files(evening_file)
+    coach.get_by_label("Choose files").set_input_files(evening_file)
     expect(coach.get_by_text("1 recording was here already: nothing added.")).to_be_visible(timeout=30_000)
 
 
@@ -55,7 +55,7 @@ def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
     bad.write_text("no zip at all")
     coach.get_by_label("Student").select_option("Kofi Andrade")
     coach.get_by_role("link", name="Measure", exact=True).click()
-    coach.get_by_label("Choose a zip file").set_input_files(bad)
+    coach.get_by_label("Choose files").set_input_files(bad)
     expect(coach.get_by_role("alert")).to_contain_text(
         "holiday.zip: this is neither a folder nor a zip file", timeout=30_000
     )
@@ -70,7 +70,7 @@ def test_a_killed_worker_loses_nothing(app: App, coach: Page, evening_file: Path
     app.worker.wait()
     coach.get_by_label("Student").select_option("Idris Bellamy")
     coach.get_by_role("link", name="Measure", exact=True).click()
-    coach.get_by_label("Choose a zip file").set_input_files(again)
+    coach.get_by_label("Choose files").set_input_files(again)
     expect(coach.get_by_text("Waiting")).to_be_visible()
     app.start_worker()
     expect(coach.get_by_text("8 strikes in 1 recording.")).to_be_visible(timeout=30_000)

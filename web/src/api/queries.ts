@@ -169,10 +169,10 @@ export function useUploads() {
 }
 
 /** Send a file; `onProgress` hears how much of it has left this machine, 0 to 1. */
-export function sendFile(file: File, studentId: number, onProgress: (share: number) => void, signal: AbortSignal) {
-  return new Promise<Schemas["UploadOut"]>((resolve, reject) => {
+export function sendFile<Answer>(address: string, file: File, onProgress: (share: number) => void, signal: AbortSignal) {
+  return new Promise<Answer>((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open("POST", `/api/uploads?student_id=${studentId}`);
+    request.open("POST", address);
     request.setRequestHeader("X-CSRFToken", csrfToken());
     request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
     request.onerror = () => reject(new Refused("The connection broke while sending. Try again.", 0));
@@ -184,7 +184,7 @@ export function sendFile(file: File, studentId: number, onProgress: (share: numb
       } catch {
         // no JSON: the message below serves
       }
-      if (request.status === 201) resolve(body as Schemas["UploadOut"]);
+      if (request.status === 201) resolve(body as Answer);
       else {
         const said = (body as { message?: string } | null)?.message;
         reject(new Refused(said ?? `The server answered with ${request.status}. Try again.`, request.status));

@@ -5,6 +5,7 @@ import { client, Refused, type Schemas } from "../api/client";
 import { sendFile, useStudent, useUploads } from "../api/queries";
 import { megabytes } from "../format";
 import { Failed } from "../ui/state";
+import { TablePanel } from "./TablePanel";
 
 interface Sending {
   key: string;
@@ -23,17 +24,23 @@ export function MeasurePage() {
   const change = (key: string, part: Partial<Sending>) =>
     setSending((all) => all.map((s) => (s.key === key ? { ...s, ...part } : s)));
 
+  const [tables, setTables] = useState<Schemas["TableOut"][]>([]);
   const send = (files: File[]) => {
     for (const file of files) {
       const one: Sending = { key: `${file.name}-${performance.now()}`, name: file.name, share: 0, error: null, stop: new AbortController() };
       setSending((all) => [one, ...all]);
-      sendFile(file, studentId, (share) => change(one.key, { share }), one.stop.signal).then(
-        () => {
-          setSending((all) => all.filter((s) => s.key !== one.key));
-          void queries.invalidateQueries({ queryKey: ["uploads"] });
-        },
-        (error: unknown) => change(one.key, { error: error instanceof Refused ? error.message : "The file could not be sent. Try again." }),
-      );
+      const bring = async () => {
+        const progress = (share: number) => change(one.key, { share });
+        if (/\.zip$/i.test(file.name)) {
+          await sendFile<Schemas["UploadOut"]>(`/api/uploads?student_id=${studentId}`, file, progress, one.stop.signal);
+          await queries.invalidateQueries({ queryKey: ["uploads"] });
+        } else {
+          const table = await sendFile<Schemas["TableOut"]>("/api/tables", file, progress, one.stop.signal);
+          setTables((all) => [...all, table]);
+        }
+        setSending((all) => all.filter((s) => s.key !== one.key));
+      };
+      bring().catch((error: unknown) => change(one.key, { error: error instanceof Refused ? error.message : "The file could not be sent. Try again." }));
     }
   };
 
@@ -42,9 +49,17 @@ export function MeasurePage() {
     <div className="mx-auto max-w-3xl p-6">
       <h1 className="wide-title text-2xl">Bring in a recording</h1>
       <p className="mt-1 text-soft">
-        For {student.data?.name ?? "…"}. A zip of a Motion-BIDS data set; its strikes are found and measured as it comes in.
+        For {student.data?.name ?? "…"}. A zip of a Motion-BIDS data set; or what any logger wrote, as CSV, text or C3D, several units at once. Strikes are found and measured as it comes in.
       </p>
       <Drop onFiles={send} />
+      {tables.length > 0 && (
+        <TablePanel
+          tables={tables}
+          studentId={studentId}
+          change={(next) => setTables((all) => all.map((t) => (t.id === next.id ? next : t)))}
+          done={() => setTables([])}
+        />
+      )}
       <section aria-label="Imports" className="mt-6">
         {sending.map((s) => (
           <SendingRow key={s.key} sending={s} dismiss={() => setSending((all) => all.filter((o) => o.key !== s.key))} />
@@ -72,14 +87,14 @@ function Drop({ onFiles }: { onFiles: (files: File[]) => void }) {
         onFiles([...e.dataTransfer.files]);
       }}
     >
-      <p className="text-lg">Drop the zip here</p>
+      <p className="text-lg">Drop the files here</p>
       <input
         ref={picker}
         type="file"
-        accept=".zip,application/zip"
+        accept=".zip,.csv,.tsv,.txt,.dat,.c3d,application/zip,text/*"
         multiple
         className="sr-only"
-        aria-label="Choose a zip file"
+        aria-label="Choose files"
         tabIndex={-1}
         onChange={(e) => {
           onFiles([...(e.target.files ?? [])]);
@@ -87,7 +102,7 @@ function Drop({ onFiles }: { onFiles: (files: File[]) => void }) {
         }}
       />
       <button className="action-main min-h-12 px-6 text-base" onClick={() => picker.current?.click()}>
-        Choose a file
+        Choose files
       </button>
     </div>
   );
