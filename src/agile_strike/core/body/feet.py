@@ -30,7 +30,8 @@ class Soles:
     times_s: Floats
     lead_n: Floats
     lead_heel_n: Floats
-    rear_n: Floats
+    total_n: Floats
+    share_pct: Floats  #: the lead foot's, of the total
     weight_n: float
     clock_sd_s: float
 
@@ -59,7 +60,9 @@ def soles(
     if body_mass_kg and not 0.7 < weight / (body_mass_kg * GRAVITY_M_S2) < 1.4:
         weight = body_mass_kg * GRAVITY_M_S2
     residual = max(clocks[n].residual_ms for n in both) / 1e3
-    return Soles(t, lead_cells.sum(axis=1), lead_cells[:, 0], rear_cells.sum(axis=1), weight, max(0.003, residual))
+    lead_n = lead_cells.sum(axis=1)
+    share = 100.0 * lead_n / np.maximum(total, 1.0)
+    return Soles(t, lead_n, lead_cells[:, 0], total, share, weight, max(0.003, residual))
 
 
 def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) -> dict[str, Measured]:
@@ -67,10 +70,9 @@ def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) ->
     t = s.times_s
     if launch_s - BACK_S < t[0] or contact_s + 0.1 > t[-1]:
         return {}
-    total = np.maximum(s.lead_n + s.rear_n, 1.0)
-    share = 100.0 * s.lead_n / total
+    total, share = s.total_n, s.share_pct
     a = int(np.searchsorted(t, launch_s - BACK_S))
-    at_launch, at_contact = (float(np.interp(x, t, share)) for x in (launch_s, contact_s))
+    at_launch, at_contact = (_at(s, share, x) for x in (launch_s, contact_s))
     out = {}
     start_sd, contact_sd = _share_sd(s, share, launch_s), _share_sd(s, share, contact_s)
     out["lead_load_start_pct"] = Measured(at_launch, start_sd)
@@ -79,19 +81,25 @@ def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) ->
     c = int(np.searchsorted(t, contact_s))
     push = float((total[a:c] / s.weight_n - 1.0).sum() * GRID_S)
     out["push_bw_s"] = Measured(push, 0.006)
-    lead_now = float(np.interp(contact_s, t, s.lead_n))
+    lead_now = _at(s, s.lead_n, contact_s)
     if lead_now >= HEEL_FROM_SHARE * s.weight_n:
-        heel = 100.0 * float(np.interp(contact_s, t, s.lead_heel_n)) / lead_now
+        heel = 100.0 * _at(s, s.lead_heel_n, contact_s) / lead_now
         out["lead_heel_pct"] = Measured(heel, 1.0 + 30.0 / max(lead_now / 10.0, 1.0))
     out |= _step(s, a, c, contact_s)
     out |= _settle(s, share, a, c, contact_s, next_s)
     return out
 
 
+def _at(s: Soles, values: Floats, at_s: float) -> float:
+    """A value between two points of the even grid."""
+    place = min(max((at_s - s.times_s[0]) / GRID_S, 0.0), len(values) - 1.001)
+    k = int(place)
+    return float(values[k] + (place - k) * (values[k + 1] - values[k]))
+
+
 def _share_sd(s: Soles, share: Floats, at_s: float) -> float:
     """A share of load that is changing carries the clock's doubt."""
-    near = np.interp(at_s + np.array([-0.0125, 0.0125]), s.times_s, share)
-    slope = abs(float(near[1] - near[0])) / 0.025
+    slope = abs(_at(s, share, at_s + HARD_RISE_S / 2) - _at(s, share, at_s - HARD_RISE_S / 2)) / HARD_RISE_S
     return float(np.hypot(POINTS_SD, slope * s.clock_sd_s))
 
 

@@ -35,9 +35,26 @@ class GravityTrack:
     times_s: Floats  #: (m,) unit clock
     attitude: Floats  #: (m, 4) body to the near-inertial frame
     gyro_bias_rad_s: Floats  #: (3,) body axes
+    velocity: Floats  #: (m, 3) sum of specific force, near-inertial frame; gravity has not been taken off
+    place: Floats  #: (m, 3) and its sum
     piece_s: Floats  #: (k,) instants of the quiet pieces
     piece_g: Floats  #: (k, 3) specific force at rest in each
     piece_sd: Floats  #: (k,)
+
+    def moved(self, from_s: Floats, to_s: Floats) -> Floats:
+        """Place gained (s, k, 3) between instants (s, 1) and (s, k), by one that stood still at the first: smooth
+        stretches only."""
+        v0, p0 = self._upto(from_s)
+        _, p1 = self._upto(to_s)
+        return np.asarray(p1 - p0 - v0 * (to_s - from_s)[..., None])
+
+    def _upto(self, at_s: Floats) -> tuple[Floats, Floats]:
+        place = np.clip(at_s / COARSE_S, 0.0, len(self.times_s) - 1.001)
+        k = place.astype(np.int64)
+        f = (place - k)[..., None]
+        v = self.velocity[k] + f * (self.velocity[k + 1] - self.velocity[k])
+        # velocity is a straight line between the points, so place is a parabola
+        return v, self.place[k] + COARSE_S * f * 0.5 * (self.velocity[k] + v)
 
     def at(self, instants_s: Floats) -> tuple[Floats, Floats]:
         """Specific force at rest (s, 3) in the near-inertial frame, and its standard uncertainty (s,), m/s2."""
@@ -86,7 +103,10 @@ def _track(upto: Floats, quiet_s: list[tuple[float, float]], bias: Floats) -> Gr
     pushed = rotate(middle, push)
     times = COARSE_S * np.arange(len(attitude), dtype=np.float64)
     at, g, sd = _pieces(pushed, quiet_s)
-    return GravityTrack(times, attitude, bias, at, g, sd)
+    velocity, place = np.zeros((len(times), 3)), np.zeros((len(times), 3))
+    np.cumsum(pushed, axis=0, out=velocity[1:])
+    np.cumsum(COARSE_S * 0.5 * (velocity[1:] + velocity[:-1]), axis=0, out=place[1:])
+    return GravityTrack(times, attitude, bias, velocity, place, at, g, sd)
 
 
 def _scan(steps: Floats) -> Floats:

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from agile_strike.core.recording import UnitSignal
 
@@ -76,6 +75,8 @@ def _declip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) -
     share = np.zeros(len(contact_s))
     if not np.isfinite(limit):
         return share
+    from scipy.interpolate import CubicSpline  # half a second to import, and few recordings clip here
+
     for i, end in enumerate(np.floor(contact_s * unit.rate_hz).astype(np.int64) - 1):
         start = max(int(end) - reach, CLIP_FLANK)
         if end <= start or end + CLIP_FLANK > len(samples):

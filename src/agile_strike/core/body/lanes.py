@@ -41,5 +41,5 @@ def turn_lane(s: Stretches, i: int, sign: float) -> Floats:
 
 def load_lane(s: Soles, contact_s: float) -> Floats:
     """Lead foot's share of the load, per cent."""
-    total = np.maximum(s.lead_n + s.rear_n, 1.0)
-    return np.asarray(np.interp(contact_s + TIMES_S, s.times_s, 100.0 * s.lead_n / total))
+    i, j = np.searchsorted(s.times_s, [contact_s + FROM_S - LANE_STEP_S, contact_s + TO_S + LANE_STEP_S])
+    return np.asarray(np.interp(contact_s + TIMES_S, s.times_s[i:j], s.share_pct[i:j]))

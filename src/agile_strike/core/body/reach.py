@@ -35,6 +35,7 @@ ALONG_M_PER_M_S = 0.11  # a wrong speed of 1 m/s moves a place read over the tel
 MARK_SD_S = 0.0006
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 8.0
+LEAST_ROLL_DEG = 15.0  # below, which part of the roll was late says nothing
 FEWEST_STRAIGHT, MOST_STRAIGHT = 3, 6
 
 
@@ -55,10 +56,8 @@ def reach(
     impulse: Measured | None,
     body_mass_kg: float | None,
     launched_after_s: float,
-    axis: Floats | None = None,
 ) -> Reach:
-    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none);
-    `axis` (3,) the forearm's long axis in its unit's axes, where there is a forearm."""
+    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none)."""
     if not s.ok[i] or s.clipped_before[i] > MOST_CLIPPED_SHARE:
         return Reach({}, None)
     t, v, p = s.times_s, s.velocity_m_s[i], s.place_m[i]
@@ -97,8 +96,6 @@ def reach(
     out["path_ratio"] = Measured(ratio, 0.003 + 0.1 * (ratio - 1.0))
     out |= _tell(s, i, launch, along, sd, launched_after_s)
     out |= _return(s, i, launch, along, length_s, straight)
-    if axis is not None:
-        out |= _turnover(s, i, launch, speed, axis)
     out |= _mass(s, i, at_contact, length_s, impulse, body_mass_kg)
     own = rotate(conjugate(s.attitude[i, c - 1]), along) if ratio < STRAIGHT_RATIO else None
     return Reach(out, launch_s, own, along)
@@ -130,17 +127,14 @@ def _leaving(v: Floats, t: Floats, length_s: float) -> Floats:
     part = slice(first, first + round(STRAP_S / STEP_S))
     since = t[part] - length_s
     course = np.column_stack([np.ones_like(since), since, since**2, since**3])
-    best, leaving = np.inf, v[first]
-    for hz in STRAP_HZ:
-        w = 2.0 * np.pi * hz
-        fade = np.exp(-STRAP_DAMPING * w * since)
-        design = np.column_stack([course, fade * np.sin(w * since), fade * np.cos(w * since)])
-        ridge = np.diag([0.0] * 4 + [1e-3] * 2)
-        fit = np.linalg.solve(design.T @ design + ridge, design.T @ v[part])
-        left = float(((v[part] - design @ fit) ** 2).sum())
-        if left < best:
-            best, leaving = left, fit[0]
-    return np.asarray(leaving)
+    w = 2.0 * np.pi * np.array(STRAP_HZ)[:, None]
+    fade = np.exp(-STRAP_DAMPING * w * since)
+    swing = np.stack([fade * np.sin(w * since), fade * np.cos(w * since)], axis=2)
+    design = np.concatenate([np.broadcast_to(course, (len(STRAP_HZ), *course.shape)), swing], axis=2)
+    turned = np.swapaxes(design, 1, 2)
+    fit = np.linalg.solve(turned @ design + np.diag([0.0] * 4 + [1e-3] * 2), turned @ v[part])
+    left = ((v[part] - design @ fit) ** 2).sum(axis=(1, 2))
+    return np.asarray(fit[int(np.argmin(left)), 0])
 
 
 def _top(speed: Floats, peak: int, t: Floats) -> tuple[float, float]:
@@ -218,16 +212,19 @@ def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, s
     }
 
 
-def _turnover(s: Stretches, i: int, launch: int, speed: Floats, forearm: Floats) -> dict[str, Measured]:
+def turnover(s: Stretches, i: int, launch_s: float, forearm: Floats) -> dict[str, Measured]:
+    """Roll of the forearm from launch to contact; `forearm` (3,) is its long axis in its unit's axes."""
+    launch = int(np.searchsorted(s.times_s, launch_s))
     axis = rotate(s.attitude[i, launch : BEFORE + 1], np.broadcast_to(forearm, (BEFORE + 1 - launch, 3)))
     roll = (s.rate_rad_s[i, launch : BEFORE + 1] * axis).sum(axis=1)[:-1]
     total = float(roll.sum() * STEP_S)
-    gone = np.cumsum(speed[launch:BEFORE])
+    gone = np.cumsum(np.linalg.norm(s.velocity_m_s[i, launch:BEFORE], axis=1))
     late = gone >= gone[-1] * 2.0 / 3.0
     degrees = abs(float(np.degrees(total)))
     out = {"turnover_deg": Measured(degrees, 1.2 + 0.015 * degrees)}
-    if degrees > 15.0:
-        out["turnover_late_pct"] = Measured(100.0 * float(roll[late].sum() * STEP_S) / total, 2.0 + 120.0 / degrees)
+    if degrees > LEAST_ROLL_DEG:
+        share = 100.0 * float(roll[late].sum() * STEP_S) / total
+        out["turnover_late_pct"] = Measured(share, 2.0 + 120.0 / degrees)
     return out
 
 

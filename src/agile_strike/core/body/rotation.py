@@ -45,12 +45,21 @@ def rotate(q: Floats, v: Floats) -> Floats:
 def running(q: Floats) -> Floats:
     """Running products q0, q0 q1, q0 q1 q2, ... along the second axis of (s, m, 4), in log2(m) passes
     (Hillis and Steele 1986)."""
-    out = q.copy()
+    w, x, y, z = (np.ascontiguousarray(q[..., i]) for i in range(4))  # parts apart: four times as fast
     shift = 1
-    while shift < out.shape[1]:
-        out[:, shift:] = multiply(out[:, :-shift], out[:, shift:])
+    while shift < q.shape[1]:
+        a, b, c, d = (part[:, :-shift] for part in (w, x, y, z))
+        e, f, g, h = (part[:, shift:] for part in (w, x, y, z))
+        moved = (
+            a * e - b * f - c * g - d * h,
+            a * f + b * e + c * h - d * g,
+            a * g - b * h + c * e + d * f,
+            a * h + b * g - c * f + d * e,
+        )
+        for part, new in zip((w, x, y, z), moved, strict=True):
+            part[:, shift:] = new
         shift *= 2
-    return out
+    return np.stack([w, x, y, z], axis=-1)
 
 
 def onto_upright(up: Floats) -> Floats:

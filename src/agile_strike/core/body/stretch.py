@@ -21,9 +21,10 @@ Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
 STEP_S = 0.002
-BEFORE_S, AFTER_S = 2.2, 1.6
+BEFORE_S, AFTER_S = 0.8, 1.1
 BEFORE, AFTER = round(BEFORE_S / STEP_S), round(AFTER_S / STEP_S)
 LOOK_S = 0.05  # between looks at the guard; its bounce is slower
+LOOK_BEFORE_S, LOOK_AFTER_S = 2.2, 1.6
 GUARD_FROM_S, GUARD_TO_S = 0.62, 0.65  # of a strike: earlier than its tell, later than its return
 SAME_GUARD_M = 0.04  # guard after a strike against before it
 SAME_BAG_M = 0.05  # where a limb in a burst lands again
@@ -33,6 +34,8 @@ HOLE_BEFORE_S, HOLE_AFTER_S = 0.5, 0.4  # samples that must all be there
 LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
 EARLY, LATE = 0.43, 0.57  # force peaks early in a contact with loss, so more of it passes at the later speed
 VELOCITY_PRIOR_M_S, PLACE_PRIOR_M = 8.0, 2.0
+_FAR = np.arange(-LOOK_BEFORE_S, LOOK_AFTER_S + 1e-9, LOOK_S)
+LOOKS_S: Floats = _FAR[(_FAR < -GUARD_FROM_S) | (_FAR > GUARD_TO_S)]  #: looks at the guard, from contact
 PIECES = 5  # between contacts: two before, the two beside, one more after
 
 
@@ -83,12 +86,25 @@ def stretches(
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
-    looks = np.arange(0, len(t), round(LOOK_S / STEP_S))
-    looks = looks[(t[looks] < -GUARD_FROM_S) | (t[looks] > GUARD_TO_S)]
-    seen = whole.seen(edges[:, looks] - LOOK_S, edges[:, looks])
-    solved = _smooth(t, v, p, track.at(contact_s), length_s, beside, seen, looks, strikes)
+    looks = contact_s[:, None] + LOOKS_S
+    guard = _guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
+    solved = _smooth(
+        t, v, p, _looked(t, v, p, track, edges, looks), guard, track.at(contact_s), length_s, beside, strikes
+    )
     near = whole.seen(contact_s - HOLE_BEFORE_S, contact_s + HOLE_AFTER_S)
     return _in_world(t, v, p, turn, attitude, solved, length_s, beside, near, clipped, strikes)
+
+
+def _looked(t: Floats, v: Floats, p: Floats, track: GravityTrack, edges: Floats, looks: Floats) -> Floats:
+    """Place (s, k, 3) at each look from where contact began: beyond the fine grid's ends by the coarse track."""
+    out = np.empty((*looks.shape, 3))
+    for end, far in ((0, LOOKS_S <= t[0]), (-1, LOOKS_S >= t[-1])):
+        since = (LOOKS_S[far] - t[end])[None, :, None]
+        coarse = track.moved(edges[:, end : end + 1] if end == 0 else edges[:, -1:], looks[:, far])
+        out[:, far] = p[:, end, None] + v[:, end, None] * since + coarse
+    near = (LOOKS_S > t[0]) & (LOOKS_S < t[-1])
+    out[:, near] = p[:, np.rint((LOOKS_S[near] - t[0]) / STEP_S).astype(np.int64)]
+    return out
 
 
 # --- attitude
@@ -132,18 +148,16 @@ def _smooth(
     t: Floats,
     v: Floats,
     p: Floats,
+    looked: Floats,
+    guard: Bools,
     gravity: tuple[Floats, Floats],
     length_s: Floats,
     beside: Neighbours,
-    seen: Bools,
-    looks: NDArray[np.int64],
     strikes: bool,
 ) -> _Solved:
     """The axes share what is known and how well: one matrix a strike, three right-hand sides."""
     s = len(length_s)
-    at = t[looks]
-    piece = _pieces(at, length_s, beside) if strikes else np.full((s, len(at)), MAIN)
-    guard = _guarding(at, length_s, beside) & seen
+    piece = _pieces(LOOKS_S, length_s, beside) if strikes else np.full(guard.shape, MAIN)
     prior = np.zeros(_ALL)
     prior[_V:_P] = VELOCITY_PRIOR_M_S**-2
     prior[_P:_G] = PLACE_PRIOR_M**-2
@@ -154,7 +168,7 @@ def _smooth(
     known = gravity[1] ** -2
     normal[:, _G, _G] += known
     target[:, _G] += known[:, None] * gravity[0]
-    _add_guard(normal, target, at, piece, guard, p[:, looks])
+    _add_guard(normal, target, LOOKS_S, piece, guard, looked)
     if strikes:
         _add_contacts(normal, target, t, v, p, length_s, beside)
     covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)

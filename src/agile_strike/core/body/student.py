@@ -16,7 +16,7 @@ from agile_strike.core.body.integrals import integrals
 from agile_strike.core.body.jolts import contact_shifts, jolts
 from agile_strike.core.body.lanes import Lanes, load_lane, speed_lane, turn_lane
 from agile_strike.core.body.limbs import SIDES
-from agile_strike.core.body.reach import Reach, long_axis, reach
+from agile_strike.core.body.reach import Reach, long_axis, reach, turnover
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording, UnitSignal
 
@@ -171,7 +171,9 @@ def _reach_all(
         mine_reached = [reach(*job) for job in jobs]
         if unit.kind != "ankle":
             axis = long_axis([r.forward for r in mine_reached if r.forward is not None], FOREARM)
-            mine_reached = [reach(*job, axis) for job in jobs]
+            for job, r, i in zip(jobs, mine_reached, mine, strict=True):
+                if r.launch_s is not None:
+                    out[i].measures |= turnover(job[0], job[1], r.launch_s, axis)
         for k, i in enumerate(mine):
             reached[i] = mine_reached[k]
             out[i].measures |= mine_reached[k].measures
