@@ -45,9 +45,12 @@ def read_samples(path: Path, shown: str, names: list[str], exact: frozenset[str]
             "Export the recording again as tab separated numbers.",
         ) from error
     values = {name: table.column(name).to_numpy() for name in names}
+    rows = table.num_rows
+    del table
+    pa.default_memory_pool().release_unused()  # the pool would keep what this file took beside what the next takes
     if any(np.isinf(v).any() for v in values.values()) or any(_words_for_nan(path, v) for v in values.values()):
         explain(path, shown, names)
-    return Columns(values, table.num_rows)
+    return Columns(values, rows)
 
 
 def _words_for_nan(path: Path, values: NDArray[np.floating]) -> bool:

@@ -24,6 +24,7 @@ SPREAD_S = 9.0  # over which pieces are averaged: a gyro's bias, once taken off,
 SWAY_M, SWAY_S, BOUNCE_M, BOUNCE_S, JITTER_M = 0.022, 0.45, 0.014, 0.09, 0.003
 UNSEEN = 1e6
 BIAS_PRIOR_RAD_S = 0.02
+BIAS_SEEN_S = 400.0
 BLOCK = 512
 LEAST_SD_M_S2 = 0.012
 
@@ -76,8 +77,12 @@ def gravity_track(whole: Integrals, quiet_s: list[tuple[float, float]]) -> Gravi
     edges = np.arange(0.0, whole.length_s, COARSE_S)
     upto = whole.upto(edges)
     bias = _first_bias(whole, quiet_s)
-    track = _track(upto, quiet_s, bias)
-    return _track(upto, quiet_s, bias + _drift(track))
+    # some minutes from the middle are enough to see what is left of a bias
+    first = max(0, (len(edges) - round(BIAS_SEEN_S / COARSE_S)) // 2)
+    part = upto[first : first + round(BIAS_SEEN_S / COARSE_S)]
+    since = [(a - COARSE_S * first, b - COARSE_S * first) for a, b in quiet_s]
+    drift = _drift(_track(part, [(a, b) for a, b in since if a >= 0.0], bias))
+    return _track(upto, quiet_s, bias + drift)
 
 
 def _first_bias(whole: Integrals, quiet_s: list[tuple[float, float]]) -> Floats:

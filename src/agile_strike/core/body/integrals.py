@@ -57,7 +57,9 @@ def integrals(unit: UnitSignal, contact_s: Floats) -> tuple[Integrals, Floats]:
         _bridge(samples, missing)
     share = _declip(samples, contact_s, unit)
     summed = np.zeros(samples.shape)
-    np.cumsum(0.5 * (samples[1:].astype(np.float64) + samples[:-1]) / unit.rate_hz, axis=0, out=summed[1:])
+    for k in range(samples.shape[1]):  # a channel at a time: an hour of six at once would take half a gigabyte
+        channel = samples[:, k].astype(np.float64)
+        np.cumsum((channel[1:] + channel[:-1]) * (0.5 / unit.rate_hz), out=summed[1:, k])
     return Integrals(unit.rate_hz, samples, summed, np.cumsum(missing)), share
 
 
