@@ -27,8 +27,11 @@ from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, TIME_UNITS
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake import services as intake
 from agile_strike.intake import tables
+from agile_strike.intake.again import analyse_again, raw
+from agile_strike.intake.calibrate import Asked, touched
+from agile_strike.intake.calibrate import calibrate as run_calibration
 from agile_strike.kit import services as kit
-from agile_strike.kit.models import FIELDS, Bag, BagVersion
+from agile_strike.kit.models import FIELDS, Bag, BagVersion, Calibration, Unit
 from agile_strike.people import services as people
 from agile_strike.people.models import BodyMass, Student
 from agile_strike.playbook import services as playbook
@@ -247,6 +250,72 @@ def save_bag(request: HttpRequest, bag: s.BagIn) -> Any:
         body = kit.with_swing_time(body, bag.swing_period_s, bag.swing_period_sd_s)
     version = kit.save_version(gym(request), bag.id, bag.name, body, timezone.now())
     return _bag(_bags(request).get(pk=version.bag_id))
+
+
+@api.get("/units", response=list[s.KitUnitOut])
+def kit_units(request: HttpRequest) -> list[dict[str, Any]]:
+    own_gym = gym(request)
+    newest: dict[str, Calibration] = {}
+    for row in Calibration.objects.for_gym(own_gym).filter(kind="rests").order_by("made_at"):
+        newest[row.placement] = row
+    names = ("placement", "rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "last_seen")
+    return [
+        {
+            **{n: getattr(u, n) for n in names},
+            "calibrated_on": newest[u.placement].made_at.date() if u.placement in newest else None,
+            "expires_on": newest[u.placement].expires_on if u.placement in newest else None,
+        }
+        for u in Unit.objects.for_gym(own_gym)
+    ]
+
+
+def _calibration(row: Calibration) -> dict[str, Any]:
+    names = ("kind", "placement", "made_at", "expires_on", "result", "drawn")
+    return {"id": row.pk, "bag": row.bag.name if row.bag else "", **{n: getattr(row, n) for n in names}}
+
+
+@api.get("/calibrations", response=list[s.CalibrationOut])
+def calibrations(request: HttpRequest) -> list[dict[str, Any]]:
+    return [_calibration(r) for r in Calibration.objects.for_gym(gym(request)).select_related("bag")[:100]]
+
+
+@api.post("/calibrations", response={201: s.CalibrationOut, 422: s.Problem})
+def calibrate(
+    request: HttpRequest,
+    file: File[UploadedFile],
+    kind: Query[str],
+    placement: Query[str] = "",
+    bag_id: Query[int | None] = None,
+    pivot_above_top_m: Query[float] = 0.0,
+    ball_kg: Query[float] = 0.0,
+    speeds: Query[str] = "",
+) -> Any:
+    """`speeds`: pairs in and out, as `3.1 1.2, 3.0 1.1`, metres a second, one for each hit of the ball."""
+    try:
+        pairs = tuple((float(a), float(b)) for a, b in (pair.split() for pair in speeds.split(",") if pair.strip()))
+    except ValueError as error:
+        raise BadInput("Give the ball's speeds as pairs, in and out: 3.1 1.2, 3.0 1.1") from error
+    if kind not in Calibration.Kind.values:
+        raise BadInput(f"{kind} is no calibration: choose one of {', '.join(Calibration.Kind.values)}.")
+    asked = Asked(kind, placement, bag_id, pivot_above_top_m, ball_kg, pairs)
+    row = run_calibration(
+        gym(request), asked, file.name or "recording", cast(IO[bytes], file.file), cast(User, request.user)
+    )
+    return Status(201, _calibration(row))
+
+
+@api.get("/calibrations/{calibration_id}/touches", response={200: list[s.TouchedOut], 422: s.Problem})
+def calibration_touches(request: HttpRequest, calibration_id: int) -> list[dict[str, Any]]:
+    rows = touched(gym(request), calibration_id)
+    return [{"id": r.pk, "student": r.student.name, "acquired_at": r.acquired_at, "task": r.task} for r in rows]
+
+
+@api.post("/recordings/{recording_id}/again", response={200: list[s.BeforeAfterOut], 422: s.Problem})
+def again(request: HttpRequest, recording_id: int) -> list[s.BeforeAfterOut]:
+    return [
+        s.BeforeAfterOut(measure=b.measure, before=b.before, after=b.after)
+        for b in analyse_again(gym(request), recording_id)
+    ]
 
 
 # --- uploads
@@ -524,13 +593,36 @@ def save_school(request: HttpRequest, school_id: int, school: s.SchoolIn) -> dic
 
 @api.get("/recordings/{recording_id}/strikes.csv", include_in_schema=False)
 def strikes_csv(request: HttpRequest, recording_id: int) -> HttpResponse:
-    r = found(
-        Recording.objects.for_gym(gym(request)).select_related("student").filter(pk=recording_id).first(), "recording"
-    )
+    r = _recording(request, recording_id)
     response = HttpResponse(review.as_csv(r), content_type="text/csv; charset=utf-8")
-    name = f"{r.student.label}-{r.acquired_at:%Y-%m-%d}-{r.task}-strikes.csv"
+    name = f"{_file_name(r)}-strikes.csv"
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
+
+
+@api.get("/recordings/{recording_id}/strikes.parquet", include_in_schema=False)
+def strikes_parquet(request: HttpRequest, recording_id: int) -> HttpResponse:
+    r = _recording(request, recording_id)
+    response = HttpResponse(review.as_parquet(r), content_type="application/vnd.apache.parquet")
+    response["Content-Disposition"] = f'attachment; filename="{_file_name(r)}-strikes.parquet"'
+    return response
+
+
+@api.get("/recordings/{recording_id}/motion-bids.zip", include_in_schema=False)
+def motion_bids(request: HttpRequest, recording_id: int) -> HttpResponse:
+    r = _recording(request, recording_id)
+    response = HttpResponse(tables.zipped(raw(r)), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="{_file_name(r)}.zip"'
+    return response
+
+
+def _recording(request: HttpRequest, recording_id: int) -> Recording:
+    rows = Recording.objects.for_gym(gym(request)).select_related("student", "bag_version__bag")
+    return found(rows.filter(pk=recording_id).first(), "recording")
+
+
+def _file_name(r: Recording) -> str:
+    return f"{r.student.label}-{r.acquired_at:%Y-%m-%d}-{r.task}"
 
 
 @api.post("/strikes/exclude", response={200: s.Changed, 422: s.Problem})

@@ -105,6 +105,8 @@ class BagValues(Schema):
     inertia_cm_kg_m2: float | None = None
     inertia_sd_kg_m2: float | None = None
     com_from_top_m: float | None = None
+    impulse_gain: float = 1.0
+    impulse_gain_sd: float = 0.0
     level_bands_m: list[float] | None = None
 
 
@@ -412,3 +414,37 @@ class TablesIn(Schema):
     bag_id: int | None = None
     task: str = Field("mixed", max_length=40)
     save_as: str = Field("", max_length=80)
+
+
+class KitUnitOut(Schema):
+    placement: str
+    rate_hz: float
+    accel_full_scale_m_s2: float | None
+    gyro_full_scale_rad_s: float | None
+    last_seen: dt.datetime
+    calibrated_on: dt.date | None
+    expires_on: dt.date | None
+
+
+class CalibrationOut(Schema):
+    id: int
+    kind: str
+    placement: str
+    bag: str
+    made_at: dt.datetime
+    expires_on: dt.date
+    result: dict[str, float | int | list[float]]
+    drawn: dict[str, list[float]]
+
+
+class TouchedOut(Schema):
+    id: int
+    student: str
+    acquired_at: dt.datetime
+    task: str
+
+
+class BeforeAfterOut(Schema):
+    measure: str
+    before: float | None
+    after: float | None

@@ -36,6 +36,8 @@ class Bag:
     com_from_top_m: float | None = None
     level_bands_m: tuple[float, float] | None = None  #: below the top: where head ends, where body ends
     inertia_sd_kg_m2: float | None = None
+    impulse_gain: float = 1.0  #: of a swung-ball check: true impulse over what mass and motion give
+    impulse_gain_sd: float = 0.0
 
     def __post_init__(self) -> None:
         limits = {"mass_kg": (1.0, 400.0), "length_m": (0.15, 3.0), "diameter_m": (0.08, 1.5)}
@@ -59,6 +61,8 @@ class Bag:
             largest = self.mass_kg * self.length_m**2 / 3.0
             if not 0.0 < self.inertia_cm_kg_m2 <= largest:
                 raise ImpossibleBag("inertia_cm_kg_m2", self.inertia_cm_kg_m2, f"above 0 and at most {largest:.2f}")
+        if not 0.7 <= self.impulse_gain <= 1.3:
+            raise ImpossibleBag("impulse_gain", self.impulse_gain, "between 0.7 and 1.3")
         if self.level_bands_m is not None and not 0.0 < self.level_bands_m[0] < self.level_bands_m[1]:
             raise ImpossibleBag("level_bands_m", self.level_bands_m, "two heights below the top, the upper first")
 

@@ -67,7 +67,7 @@ def from_rests(unit: UnitSignal) -> UnitCalibration:
     if missing:
         raise BadInput(f"No rest had the unit's {', '.join(missing)} side up: add it and record again.")
     fit = least_squares(
-        lambda u: (np.linalg.norm((positions - u[:3]) * u[3:], axis=1) - GRAVITY_M_S2),
+        lambda u: np.linalg.norm((positions - u[:3]) * u[3:], axis=1) - GRAVITY_M_S2,
         np.concatenate([np.zeros(3), np.ones(3)]),
         x_scale=np.concatenate([np.full(3, 0.1), np.full(3, 0.01)]),
     )
@@ -162,10 +162,12 @@ def from_swing(unit: UnitSignal, bag: Bag, pivot_above_top_m: float) -> Swing:
     inertia = about_pivot - bag.mass_kg * d**2
     if inertia <= 0.0:
         raise BadInput(
-            f"A swing of {period:.2f} s about a pivot {d:.2f} m above the middle is faster than a bag's: check the pivot's place."
+            f"A swing of {period:.2f} s about a pivot {d:.2f} m above the middle is too fast: check the pivot's place."
         )
     # a period's doubt counts twice; a place known to 5 mm moves M d^2
-    sd = float(np.hypot(2 * about_pivot * period_sd / period, bag.mass_kg * abs(about_pivot / bag.mass_kg / d - 2 * d) * 0.005))
+    sd = float(
+        np.hypot(2 * about_pivot * period_sd / period, bag.mass_kg * abs(about_pivot / bag.mass_kg / d - 2 * d) * 0.005)
+    )
     return Swing(Measured(period, period_sd), Measured(inertia, sd), t, rate, model(fit.x))
 
 
@@ -187,7 +189,9 @@ def _swing_stretch(unit: UnitSignal) -> tuple[Floats, Floats]:
         start = max(0, n - 60 * 50)
     t, rate = t[start:] - t[min(start, n - 1)], rate[start:]
     if len(t) < SWINGS_LEAST * 50 or float(np.abs(rate).max()) < 0.02:
-        raise BadInput("No free swing of five or more was found: let the bag swing a hand's breadth and record a minute.")
+        raise BadInput(
+            "No free swing of five or more was found: let the bag swing a hand's breadth and record a minute."
+        )
     return t, rate
 
 
@@ -203,7 +207,9 @@ class Gain:
 def from_ball(measured: list[Measured], ball_kg: float, speeds_m_s: list[tuple[float, float]]) -> Gain:
     """A ball of known mass on a string, or dropped, hits the bag: `J = m (v_in + v_out)` for each hit."""
     if len(measured) != len(speeds_m_s) or len(measured) < 3:
-        raise BadInput(f"{len(measured)} hits were found for {len(speeds_m_s)} pairs of speeds: give a pair for each, three or more.")
+        raise BadInput(
+            f"{len(measured)} hits were found for {len(speeds_m_s)} pairs of speeds: give a pair for each, and three."
+        )
     if not 0.05 <= ball_kg <= 50.0:
         raise BadInput(f"A ball of {ball_kg:g} kg is none: give its mass in kilograms.")
     true = np.array([ball_kg * (a + b) for a, b in speeds_m_s])
@@ -212,5 +218,7 @@ def from_ball(measured: list[Measured], ball_kg: float, speeds_m_s: list[tuple[f
     gain = float(np.median(ratios))
     spread = 1.4826 * float(np.median(np.abs(ratios - gain)))
     if abs(gain - 1.0) > 0.3:
-        raise BadInput(f"The bag shows {1.0 / gain:.2f} of the ball's impulse: check its mass and mount before correcting for it.")
+        raise BadInput(
+            f"The bag shows {1.0 / gain:.2f} of the ball's impulse: check its mass and mount before correcting for it."
+        )
     return Gain(Measured(gain, max(spread, 0.003) / len(found) ** 0.5), found, true)

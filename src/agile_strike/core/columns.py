@@ -82,7 +82,10 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
     columns["push_index"] = MeasuredArray(index, index * np.hypot(PEAK_SD_SHARE, 0.04) * slow).where(shaped)
     if push is not None:
-        j = push.impulse_n_s
+        gain, gain_sd = bag.impulse_gain, bag.impulse_gain_sd
+        j = MeasuredArray(
+            gain * push.impulse_n_s.value, np.hypot(gain * push.impulse_n_s.sd, gain_sd * push.impulse_n_s.value)
+        )
         widened = j.value * np.hypot(
             j.sd / j.value, np.where(restored.share > 0, RESTORED_SD_SHARE + restored.share, 0.0)
         )

@@ -149,6 +149,8 @@ def read_bag(target: object, name: str) -> Bag:
             com_from_top_m=optional("com_below_top_m"),
             level_bands_m=(float(bands[0]), float(bands[1])) if bands else None,
             inertia_sd_kg_m2=optional("inertia_sd_kg_m2"),
+            impulse_gain=_number(target, "impulse_gain", name, 1.0),
+            impulse_gain_sd=_number(target, "impulse_gain_sd", name, 0.0),
         )
     except ImpossibleBag as error:
         raise BadFile(name, str(error).split(". ")[0], "Correct it and import again.") from error

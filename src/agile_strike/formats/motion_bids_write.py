@@ -139,6 +139,8 @@ def strike_target(bag: Bag) -> dict[str, Any]:
         "inertia_cm_kg_m2": bag.inertia_cm_kg_m2,
         "inertia_sd_kg_m2": bag.inertia_sd_kg_m2,
         "com_below_top_m": bag.com_from_top_m,
+        "impulse_gain": bag.impulse_gain if bag.impulse_gain != 1.0 else None,
+        "impulse_gain_sd": bag.impulse_gain_sd or None,
         "level_bands_m": list(bag.level_bands_m) if bag.level_bands_m else None,
     }
     return {k: v for k, v in content.items() if v is not None}

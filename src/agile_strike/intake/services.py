@@ -21,6 +21,7 @@ from agile_strike.formats import motion_bids_read as bids
 from agile_strike.formats.archive import opened
 from agile_strike.formats.chunks import ChunkBytes, checksum, pack
 from agile_strike.gym.models import Gym
+from agile_strike.kit.calibrations import corrected, seen
 from agile_strike.kit.services import bag_for
 from agile_strike.people.models import Student
 from agile_strike.review import services as review
@@ -139,7 +140,7 @@ def import_path(gym: Gym, student: Student | None, path: Path, upload: Upload | 
                 known += 1
                 continue
             _tell(upload, done + 0.4 / len(runs), f"Finding strikes in recording {i + 1} of {len(runs)}")
-            result = core_analysis.analyse(recording)
+            result = core_analysis.analyse(corrected(gym, recording, _when(recording.acquired_at)))
             _tell(upload, done + 0.6 / len(runs), f"Packing recording {i + 1} of {len(runs)}")
             chunks = [c for unit in recording.units.values() for c in pack(unit)]
             ready.append(_Ready(owners[files.participant], recording, result, mark, chunks))
@@ -228,6 +229,7 @@ def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
         strike_count=len(result.strikes),
     )
     review.save_strikes(row, result)
+    seen(gym, recording, at)
     _save_chunks(row, recording, one.chunks)
     return row
 

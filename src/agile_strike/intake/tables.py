@@ -120,7 +120,7 @@ def import_tables(
         units,
         acquired_at=timezone.now().isoformat(),
     )
-    packed = _zipped(recording)
+    packed = zipped(recording)
     name = files[0].file_name if len(files) == 1 else f"{len(files)} files"
     upload = receive(gym, student, by, f"{Path(name).stem}.zip", len(packed), io.BytesIO(packed))
     for file in files:
@@ -192,7 +192,8 @@ def _drawn(signal: UnitSignal, placement: str) -> dict[str, Any]:
     }
 
 
-def _zipped(recording: Recording) -> bytes:
+def zipped(recording: Recording) -> bytes:
+    """The recording as a zip of a Motion-BIDS data set."""
     out = io.BytesIO()
     with TemporaryDirectory(prefix="agile-strike-table-") as folder:
         root = Path(folder) / "set"

@@ -1,5 +1,6 @@
 """Bags; each change of mass, size or mount is a new version."""
 
+from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import F, Q
@@ -47,6 +48,8 @@ class BagVersion(models.Model):
     inertia_cm_kg_m2 = models.FloatField(null=True)
     inertia_sd_kg_m2 = models.FloatField(null=True)
     com_from_top_m = models.FloatField(null=True)
+    impulse_gain = models.FloatField(default=1.0)
+    impulse_gain_sd = models.FloatField(default=0.0)
     level_bands_m = ArrayField(models.FloatField(), size=2, null=True)
 
     objects = GymRows.as_manager()
@@ -68,6 +71,59 @@ class BagVersion(models.Model):
         )
 
 
+class Unit(models.Model):
+    """A motion unit by the place where it is worn, as the last recording showed it."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="units")
+    placement = models.CharField(max_length=40)
+    rate_hz = models.FloatField()
+    accel_full_scale_m_s2 = models.FloatField(null=True)
+    gyro_full_scale_rad_s = models.FloatField(null=True)
+    last_seen = models.DateTimeField()
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["placement"]
+        constraints = [models.UniqueConstraint(fields=["gym", "placement"], name="unit_once_a_place")]
+
+    def __str__(self) -> str:
+        return self.placement
+
+
+class Calibration(models.Model):
+    """What a recording showed of a unit or a bag: the fit, its doubt, and until when it is trusted."""
+
+    class Kind(models.TextChoices):
+        RESTS = "rests"
+        SWING = "swing"
+        BALL = "ball"
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="calibrations")
+    kind = models.CharField(max_length=6, choices=Kind.choices)
+    placement = models.CharField(max_length=40, blank=True, help_text="the unit, for rests")
+    bag = models.ForeignKey(Bag, on_delete=models.CASCADE, null=True, related_name="calibrations")
+    made_at = models.DateTimeField()
+    expires_on = models.DateField()
+    result = models.JSONField()
+    drawn = models.JSONField(default=dict, help_text="the fit, for the eye")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(kind="rests", bag__isnull=True) | Q(kind__in=["swing", "ball"], bag__isnull=False),
+                name="calibrates_a_unit_or_a_bag",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} of {self.placement or self.bag}"
+
+
 FIELDS = (
     "mount",
     "mass_kg",
@@ -80,4 +136,6 @@ FIELDS = (
     "inertia_cm_kg_m2",
     "com_from_top_m",
     "inertia_sd_kg_m2",
+    "impulse_gain",
+    "impulse_gain_sd",
 )

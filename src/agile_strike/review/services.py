@@ -5,9 +5,11 @@ import io
 from dataclasses import dataclass
 
 import numpy as np
+import pyarrow.csv as pacsv
+import pyarrow.parquet as pq
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import Avg
+from django.db.models import Avg, F
 from django.utils import timezone
 
 from agile_strike.capture.models import Chunk, Recording
@@ -59,6 +61,37 @@ def save_strikes(recording: Recording, analysis: Analysis) -> None:
         ],
         batch_size=500,
     )
+
+
+def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: str) -> None:
+    """Write an analysis over an older one: a strike found within `same_s` keeps its row and all that was said."""
+    old = list(Strike.objects.filter(recording=recording).order_by("number"))
+    Strike.objects.filter(recording=recording).update(number=-F("number") - 1)
+    free = {s.pk: s for s in old}
+    lanes = []
+    for i, s in enumerate(analysis.strikes):
+        near = min(free.values(), key=lambda o: abs(o.contact_s - s.contact_s), default=None)
+        row = Strike(recording=recording)
+        if near is not None and abs(near.contact_s - s.contact_s) <= same_s:
+            row = free.pop(near.pk)
+        row.number, row.contact_s, row.limb, row.level = i + 1, s.contact_s, s.limb, s.level or ""
+        row.flags, row.chain_order = list(s.flags), s.chain_order or ""
+        row.launch_ms = None if s.launch_s is None else 1e3 * s.launch_s
+        row.analysis_version = analysis.version
+        for name in NUMERIC:
+            found = s.measures.get(name)
+            setattr(row, name, found.value if found else None)
+            setattr(row, f"{name}_sd", found.sd if found else None)
+        row.save()
+        if s.lanes is not None:
+            lanes.append(StrikeLanes(strike=row, parquet=pack_lanes(s.lanes)))
+    for k, lost in enumerate(free.values()):  # what a coach said of it stays, but it no longer counts
+        lost.number = len(analysis.strikes) + k + 1
+        if not lost.excluded_reason:
+            lost.excluded_reason, lost.excluded_at = gone, timezone.now()
+        lost.save()
+    StrikeLanes.objects.filter(strike__recording=recording).delete()
+    StrikeLanes.objects.bulk_create(lanes, batch_size=500)
 
 
 def _sets_of(recording: Recording, analysis: Analysis) -> dict[str, StrikeSet]:
@@ -333,4 +366,12 @@ def as_csv(recording: Recording) -> str:
                 " ".join(row.flags),
             )
         )
+    return out.getvalue()
+
+
+def as_parquet(recording: Recording) -> bytes:
+    """The same table as Parquet."""
+    table = pacsv.read_csv(io.BytesIO(as_csv(recording).encode()))
+    out = io.BytesIO()
+    pq.write_table(table, out, compression="zstd")
     return out.getvalue()

@@ -22,6 +22,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calibrations */
+        get: operations["agile_strike_api_api_calibrations"];
+        put?: never;
+        /**
+         * Calibrate
+         * @description `speeds`: pairs in and out, as `3.1 1.2, 3.0 1.1`, metres a second, one for each hit of the ball.
+         */
+        post: operations["agile_strike_api_api_calibrate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}/touches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calibration Touches */
+        get: operations["agile_strike_api_api_calibration_touches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/curves": {
         parameters: {
             query?: never;
@@ -67,6 +105,23 @@ export interface paths {
         get: operations["agile_strike_api_api_recording"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Again */
+        post: operations["agile_strike_api_api_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -437,6 +492,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kit Units */
+        get: operations["agile_strike_api_api_kit_units"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uploads": {
         parameters: {
             query?: never;
@@ -535,6 +607,16 @@ export interface components {
             com_from_top_m?: number | null;
             /** Diameter M */
             diameter_m: number;
+            /**
+             * Impulse Gain
+             * @default 1
+             */
+            impulse_gain: number;
+            /**
+             * Impulse Gain Sd
+             * @default 0
+             */
+            impulse_gain_sd: number;
             /** Inertia Cm Kg M2 */
             inertia_cm_kg_m2?: number | null;
             /** Inertia Sd Kg M2 */
@@ -572,6 +654,16 @@ export interface components {
             diameter_m: number;
             /** Id */
             id: number;
+            /**
+             * Impulse Gain
+             * @default 1
+             */
+            impulse_gain: number;
+            /**
+             * Impulse Gain Sd
+             * @default 0
+             */
+            impulse_gain_sd: number;
             /** Inertia Cm Kg M2 */
             inertia_cm_kg_m2?: number | null;
             /** Inertia Sd Kg M2 */
@@ -610,6 +702,15 @@ export interface components {
             /** Set Id */
             set_id: number | null;
         };
+        /** BeforeAfterOut */
+        BeforeAfterOut: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Measure */
+            measure: string;
+        };
         /** BurstOut */
         BurstOut: {
             /** Force Kept Pct */
@@ -620,6 +721,35 @@ export interface components {
             rhythm_cv: number | null;
             /** Strikes */
             strikes: number[];
+        };
+        /** CalibrationOut */
+        CalibrationOut: {
+            /** Bag */
+            bag: string;
+            /** Drawn */
+            drawn: {
+                [key: string]: number[];
+            };
+            /**
+             * Expires On
+             * Format: date
+             */
+            expires_on: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Placement */
+            placement: string;
+            /** Result */
+            result: {
+                [key: string]: number | number[];
+            };
         };
         /** Changed */
         Changed: {
@@ -743,6 +873,26 @@ export interface components {
             objections: components["schemas"]["ObjectionOut"][];
             /** School */
             school: string | null;
+        };
+        /** KitUnitOut */
+        KitUnitOut: {
+            /** Accel Full Scale M S2 */
+            accel_full_scale_m_s2: number | null;
+            /** Calibrated On */
+            calibrated_on: string | null;
+            /** Expires On */
+            expires_on: string | null;
+            /** Gyro Full Scale Rad S */
+            gyro_full_scale_rad_s: number | null;
+            /**
+             * Last Seen
+             * Format: date-time
+             */
+            last_seen: string;
+            /** Placement */
+            placement: string;
+            /** Rate Hz */
+            rate_hz: number;
         };
         /**
          * LabelIn
@@ -1261,6 +1411,20 @@ export interface components {
              */
             task: string;
         };
+        /** TouchedOut */
+        TouchedOut: {
+            /**
+             * Acquired At
+             * Format: date-time
+             */
+            acquired_at: string;
+            /** Id */
+            id: number;
+            /** Student */
+            student: string;
+            /** Task */
+            task: string;
+        };
         /** UnitMapText */
         UnitMapText: {
             /** Accel */
@@ -1383,6 +1547,103 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_calibrations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_calibrate: {
+        parameters: {
+            query: {
+                kind: string;
+                placement?: string;
+                bag_id?: number | null;
+                pivot_above_top_m?: number;
+                ball_kg?: number;
+                speeds?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_calibration_touches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchedOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_curves: {
         parameters: {
             query: {
@@ -1452,6 +1713,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordingOut"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeAfterOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2204,6 +2496,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_kit_units: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitUnitOut"][];
                 };
             };
         };

@@ -1,0 +1,90 @@
+"""Analysing a recording again from its raw samples, after a calibration or by a newer analysis."""
+
+from dataclasses import asdict, dataclass
+
+import numpy as np
+from django.db import transaction
+
+from agile_strike.capture.models import Chunk
+from agile_strike.capture.models import Recording as Row
+from agile_strike.capture.samples import mounting_to_json
+from agile_strike.core import analysis as core_analysis
+from agile_strike.core.bag import Bag
+from agile_strike.core.errors import BadInput
+from agile_strike.core.recording import Event, Participant, Recording
+from agile_strike.core.registry import NUMERIC
+from agile_strike.formats.chunks import unpack
+from agile_strike.gym.models import Gym
+from agile_strike.kit.calibrations import corrected
+from agile_strike.review import services as review
+from agile_strike.review.models import Strike
+
+SAME_STRIKE_S = 0.03
+GONE = "not found again"
+
+
+@dataclass(frozen=True, slots=True)
+class BeforeAfter:
+    """Mean of one measure over a recording's counted strikes, before and after."""
+
+    measure: str
+    before: float | None
+    after: float | None
+
+
+def raw(row: Row) -> Recording:
+    """A recording as it came in, from its kept chunks. Raises BadInput where they are no longer kept."""
+    chunks: dict[str, list[Chunk]] = {}
+    for chunk in Chunk.objects.filter(recording=row).order_by("unit", "first_sample"):
+        chunks.setdefault(chunk.unit, []).append(chunk)
+    if not chunks:
+        raise BadInput("The raw samples of this recording are no longer kept: it stays as it was analysed.")
+    units = {
+        n: unpack([bytes(c.parquet) for c in parts], n, parts[0].rate_hz, parts[0].full_scale)
+        for n, parts in chunks.items()
+    }
+    student = row.student
+    person = Participant(student.label, row.body_mass_kg, None, None, student.stance)
+    events = tuple(Event(e["onset_s"], e["duration_s"], e["type"], e["value"]) for e in row.events)
+    bag = _newest_bag(row)
+    return Recording(person, row.session, row.task, row.run, bag, units, events, row.acquired_at.isoformat())
+
+
+def _newest_bag(row: Row) -> Bag | None:
+    """The bag as it hung then, with what has since been learnt of its inertia and gain, unless it was changed."""
+    if row.bag_version is None:
+        return None
+    then = row.bag_version
+    newest = then.bag.versions.first()
+    same = newest is not None and (newest.mass_kg, newest.length_m, newest.mount) == (
+        then.mass_kg,
+        then.length_m,
+        then.mount,
+    )
+    return (newest if same and newest else then).to_core()
+
+
+@transaction.atomic
+def analyse_again(gym: Gym, recording_id: int) -> list[BeforeAfter]:
+    """Analyse anew and write over what was measured; labels, remarks, notes and exclusions stay with their strikes."""
+    row = Row.objects.for_gym(gym).select_related("student", "bag_version__bag").filter(pk=recording_id).first()
+    if row is None:
+        raise BadInput("There is no such recording in this gym.")
+    result = core_analysis.analyse(corrected(gym, raw(row), row.acquired_at))
+    before = _means(row)
+    review.save_again(row, result, SAME_STRIKE_S, GONE)
+    row.analysis_version, row.flags, row.strike_count = result.version, list(result.flags), len(result.strikes)
+    row.mounting, row.clocks = mounting_to_json(result.mounting), [asdict(c) for c in result.units]
+    row.not_measured = [{"measure": n.measure, "why": n.why} for n in result.not_measured if n.strike is None]
+    row.save()
+    after = _means(row)
+    return [BeforeAfter(n, before[n], after[n]) for n in NUMERIC if before[n] is not None or after[n] is not None]
+
+
+def _means(row: Row) -> dict[str, float | None]:
+    rows = Strike.objects.counted().filter(recording=row).values_list(*NUMERIC)
+    table = np.array([[np.nan if v is None else v for v in r] for r in rows], dtype=np.float64).reshape(
+        -1, len(NUMERIC)
+    )
+    columns = {n: table[:, k][np.isfinite(table[:, k])] for k, n in enumerate(NUMERIC)}
+    return {n: float(column.mean()) if len(column) else None for n, column in columns.items()}

@@ -1,0 +1,90 @@
+"""A calibration recording comes as any other file does: a data set, or any logger's table."""
+
+import shutil
+from dataclasses import dataclass
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import IO
+
+from django.contrib.auth.models import User
+
+from agile_strike.capture.models import Recording as Row
+from agile_strike.core import analysis as core_analysis
+from agile_strike.core.errors import BadInput
+from agile_strike.core.recording import Participant, Recording
+from agile_strike.formats import loose_table
+from agile_strike.formats import motion_bids_read as bids
+from agile_strike.formats.archive import opened
+from agile_strike.formats.mapped import apply
+from agile_strike.formats.mapping_guess import guess
+from agile_strike.gym.models import Gym
+from agile_strike.kit import calibrations
+from agile_strike.kit.models import Bag, Calibration
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is to be calibrated."""
+
+    kind: str
+    placement: str = ""
+    bag_id: int | None = None
+    pivot_above_top_m: float = 0.0
+    ball_kg: float = 0.0
+    speeds_m_s: tuple[tuple[float, float], ...] = ()
+
+
+def calibrate(gym: Gym, asked: Asked, file_name: str, content: IO[bytes], by: User) -> Calibration:
+    """Fit and keep. Raises BadInput where the file does not show what the fit needs."""
+    bag = None
+    if asked.kind != "rests":
+        bag = Bag.objects.for_gym(gym).filter(pk=asked.bag_id).first()
+        if bag is None:
+            raise BadInput("Choose the bag that this is about.")
+    with TemporaryDirectory(prefix="agile-strike-calibrate-") as folder:
+        path = Path(folder) / Path(file_name).name
+        with path.open("wb") as kept:
+            shutil.copyfileobj(content, kept)
+        recording = _read(path, file_name, asked)
+        if asked.kind == "rests":
+            return calibrations.from_rests(gym, recording, asked.placement, by)
+        assert bag is not None
+        if asked.kind == "swing":
+            return calibrations.from_swing(gym, recording, bag, asked.pivot_above_top_m, by)
+        return _from_ball(gym, recording, bag, asked, by)
+
+
+def _from_ball(gym: Gym, recording: Recording, bag: Bag, asked: Asked, by: User) -> Calibration:
+    version = bag.versions.first()
+    unit = recording.units.get("bag")
+    if version is None or unit is None:
+        raise BadInput("This needs a weighed bag, and a recording of its unit.")
+    found = core_analysis.analyse(Recording(recording.participant, "", "ball", "01", version.to_core(), {"bag": unit}))
+    impulses = [m for s in found.strikes if (m := s.measures.get("impulse_n_s"))]
+    return calibrations.from_ball(gym, impulses, bag, asked.ball_kg, list(asked.speeds_m_s), by)
+
+
+def _read(path: Path, shown: str, asked: Asked) -> Recording:
+    if path.suffix.lower() == ".zip":
+        with opened(path) as root:
+            return next(iter(bids.read_all(root)))
+    table = loose_table.read(path, shown)
+    mapping = guess(table, shown).mapping
+    wanted = asked.placement if asked.kind == "rests" else "bag"
+    if len(mapping.units) == 1:
+        mapping.units[0].placement = wanted
+    mapping.units = [u for u in mapping.units if u.placement == wanted]
+    if not mapping.units:
+        raise BadInput(f"{shown}: no unit at {wanted} was found in it. Bring that unit's file alone.")
+    return Recording(Participant("01"), "", "calibration", "01", None, apply(table, mapping))
+
+
+def touched(gym: Gym, calibration_id: int) -> list[Row]:
+    """Recordings that a calibration bears on and whose raw samples are kept, newest first."""
+    row = Calibration.objects.for_gym(gym).filter(pk=calibration_id).first()
+    if row is None:
+        raise BadInput("There is no such calibration in this gym.")
+    rows = Row.objects.for_gym(gym).filter(chunks__isnull=False).select_related("student").distinct()
+    if row.bag_id is not None:
+        return list(rows.filter(bag_version__bag_id=row.bag_id)[:50])
+    return [r for r in rows[:200] if row.placement in r.units][:50]

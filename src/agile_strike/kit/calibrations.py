@@ -1,0 +1,138 @@
+"""Calibrating units and bags from recordings; each result is dated, keeps its doubt and its fit, and expires."""
+
+import datetime as dt
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from agile_strike.core import calibration as core
+from agile_strike.core.errors import BadInput
+from agile_strike.core.measured import Measured
+from agile_strike.core.recording import Recording
+from agile_strike.gym.models import Gym
+from agile_strike.kit.models import Bag, Calibration, Unit
+from agile_strike.kit.services import save_version
+
+TRUSTED_DAYS = {"rests": 90, "swing": 180, "ball": 180}
+DRAWN_POINTS = 500
+
+
+def seen(gym: Gym, recording: Recording, at: dt.datetime) -> None:
+    """Note which units a recording came from."""
+    for unit in recording.units.values():
+        Unit.objects.update_or_create(
+            gym=gym,
+            placement=unit.unit,
+            defaults={
+                "rate_hz": unit.rate_hz,
+                "accel_full_scale_m_s2": _known(unit.accel_full_scale_m_s2),
+                "gyro_full_scale_rad_s": _known(unit.gyro_full_scale_rad_s),
+                "last_seen": at,
+            },
+        )
+
+
+def _known(value: float) -> float | None:
+    return float(value) if np.isfinite(value) else None
+
+
+def corrected(gym: Gym, recording: Recording, at: dt.datetime) -> Recording:
+    """The recording with every unit corrected by the calibration nearest in time, as long as that is trusted."""
+    rows = list(Calibration.objects.for_gym(gym).filter(kind="rests", placement__in=list(recording.units)))
+    units = dict(recording.units)
+    for name, unit in units.items():
+        near = min((r for r in rows if r.placement == name), key=lambda r: abs(r.made_at - at), default=None)
+        if near is not None and abs(near.made_at - at) <= dt.timedelta(days=TRUSTED_DAYS["rests"]):
+            units[name] = _from_row(near).apply(unit)
+    return replace(recording, units=units)
+
+
+def _from_row(row: Calibration) -> core.UnitCalibration:
+    r = row.result
+    return core.UnitCalibration(
+        np.array(r["accel_offset_m_s2"]), np.array(r["accel_scale"]), np.array(r["gyro_bias_rad_s"]),
+        r["offset_sd_m_s2"], r["scale_sd"], r["residual_m_s2"], r["before_m_s2"], np.zeros((0, 3)),
+    )  # fmt: skip
+
+
+@transaction.atomic
+def from_rests(gym: Gym, recording: Recording, placement: str, by: User) -> Calibration:
+    """Six positions at rest: offset, scale and gyro bias of one unit, which later recordings are corrected by."""
+    unit = recording.units.get(placement)
+    if unit is None:
+        raise BadInput(f"This recording has no unit at {placement}: it has {', '.join(sorted(recording.units))}.")
+    found = core.from_rests(unit)
+    result = {
+        "accel_offset_m_s2": found.accel_offset_m_s2.tolist(),
+        "accel_scale": found.accel_scale.tolist(),
+        "gyro_bias_rad_s": found.gyro_bias_rad_s.tolist(),
+        "offset_sd_m_s2": found.offset_sd_m_s2,
+        "scale_sd": found.scale_sd,
+        "residual_m_s2": found.residual_m_s2,
+        "before_m_s2": found.before_m_s2,
+    }
+    fixed = (found.positions - found.accel_offset_m_s2) * found.accel_scale
+    drawn = {
+        "before": np.linalg.norm(found.positions, axis=1).round(4).tolist(),
+        "after": np.linalg.norm(fixed, axis=1).round(4).tolist(),
+    }
+    return _keep(gym, "rests", result, drawn, by, placement=placement)
+
+
+@transaction.atomic
+def from_swing(gym: Gym, recording: Recording, bag: Bag, pivot_above_top_m: float, by: User) -> Calibration:
+    """A free swing: the bag's inertia, as a new version of the bag."""
+    unit = recording.units.get("bag")
+    if unit is None:
+        raise BadInput("This recording has no bag unit: strap it to the bag and record its free swing.")
+    version = bag.versions.first()
+    if version is None:
+        raise BadInput(f"{bag.name} has not been weighed yet: note its mass and size first.")
+    body = version.to_core()
+    found = core.from_swing(unit, body, pivot_above_top_m)
+    inertia = found.inertia_cm_kg_m2
+    body = replace(body, inertia_cm_kg_m2=inertia.value, inertia_sd_kg_m2=inertia.sd)
+    save_version(gym, bag.pk, bag.name, body, timezone.now())
+    result = {
+        "period_s": found.period_s.value,
+        "period_sd_s": found.period_s.sd,
+        "inertia_cm_kg_m2": inertia.value,
+        "inertia_sd_kg_m2": inertia.sd,
+        "before_kg_m2": version.to_core().inertia_across_kg_m2,
+    }
+    thin = slice(None, None, max(1, len(found.times_s) // DRAWN_POINTS))
+    drawn = {
+        "times_s": found.times_s[thin].round(3).tolist(),
+        "rate_rad_s": found.rate_rad_s[thin].round(5).tolist(),
+        "fitted_rad_s": found.fitted_rad_s[thin].round(5).tolist(),
+    }
+    return _keep(gym, "swing", result, drawn, by, bag=bag)
+
+
+@transaction.atomic
+def from_ball(
+    gym: Gym, impulses: list[Measured], bag: Bag, ball_kg: float, speeds: list[tuple[float, float]], by: User
+) -> Calibration:
+    """Hits of a ball of known mass and speeds: the chain's gain, as a new version of the bag."""
+    version = bag.versions.first()
+    if version is None:
+        raise BadInput(f"{bag.name} has not been weighed yet: note its mass and size first.")
+    body = version.to_core()
+    found = core.from_ball(impulses, ball_kg, speeds)
+    gain = body.impulse_gain * found.gain.value
+    save_version(gym, bag.pk, bag.name, replace(body, impulse_gain=gain, impulse_gain_sd=found.gain.sd), timezone.now())
+    result = {"gain": gain, "gain_sd": found.gain.sd, "before": body.impulse_gain, "hits": len(impulses)}
+    drawn = {"measured_n_s": found.measured_n_s.round(3).tolist(), "true_n_s": found.true_n_s.round(3).tolist()}
+    return _keep(gym, "ball", result, drawn, by, bag=bag)
+
+
+def _keep(gym: Gym, kind: str, result: dict[str, Any], drawn: dict[str, Any], by: User, **of: Any) -> Calibration:
+    now = timezone.now()
+    until = now.date() + dt.timedelta(days=TRUSTED_DAYS[kind])
+    return Calibration.objects.create(
+        gym=gym, kind=kind, result=result, drawn=drawn, by=by, made_at=now, expires_on=until, **of
+    )
