@@ -1,6 +1,6 @@
 """Analysing a recording again from its raw samples, after a calibration or by a newer analysis."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
 import numpy as np
 from django.db import transaction
@@ -43,6 +43,9 @@ def raw(row: Row) -> Recording:
         n: unpack([bytes(c.parquet) for c in parts], n, parts[0].rate_hz, parts[0].full_scale)
         for n, parts in chunks.items()
     }
+    # when each unit began is known from its clock: as good as the files' own times were
+    starts = {c["unit"]: c["offset_s"] for c in row.clocks if c["aligned"]}
+    units = {n: replace(u, starts_s=starts.get(n)) for n, u in units.items()}
     student = row.student
     person = Participant(student.label, row.body_mass_kg, None, None, student.stance)
     events = tuple(Event(e["onset_s"], e["duration_s"], e["type"], e["value"]) for e in row.events)

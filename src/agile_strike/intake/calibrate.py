@@ -38,7 +38,7 @@ def calibrate(gym: Gym, asked: Asked, file_name: str, content: IO[bytes], by: Us
     """Fit and keep. Raises BadInput where the file does not show what the fit needs."""
     bag = None
     if asked.kind != "rests":
-        bag = Bag.objects.for_gym(gym).filter(pk=asked.bag_id).first()
+        bag = Bag.objects.for_gym(gym).filter(pk=asked.bag_id or 0).first()
         if bag is None:
             raise BadInput("Choose the bag that this is about.")
     with TemporaryDirectory(prefix="agile-strike-calibrate-") as folder:

@@ -29,6 +29,14 @@ export function useBags() {
   return useQuery({ queryKey: ["bags"], queryFn: async () => unwrap(await client.GET("/api/bags")) });
 }
 
+export function useKitUnits() {
+  return useQuery({ queryKey: ["units"], queryFn: async () => unwrap(await client.GET("/api/units")) });
+}
+
+export function useCalibrations() {
+  return useQuery({ queryKey: ["calibrations"], queryFn: async () => unwrap(await client.GET("/api/calibrations")) });
+}
+
 export function useRecordings(studentId: number) {
   return useQuery({
     queryKey: ["students", studentId, "recordings"],

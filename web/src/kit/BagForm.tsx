@@ -6,7 +6,7 @@ import { Problem } from "../ui/state";
 type Values = Schemas["BagValues"];
 type NumberKey = Exclude<keyof Values, "mount" | "level_bands_m">;
 
-const FIRST: Values = { mount: "swivel", mass_kg: 45, length_m: 1.2, diameter_m: 0.35, sensor_below_top_m: 0.3, pivot_to_top_m: 0, chain_m: 0.5 };
+const FIRST: Values = { mount: "swivel", mass_kg: 45, length_m: 1.2, diameter_m: 0.35, sensor_below_top_m: 0.3, pivot_to_top_m: 0, chain_m: 0.5, impulse_gain: 1, impulse_gain_sd: 0 };
 const FIELDS: { key: NumberKey; label: string; mounts?: string[]; optional?: boolean }[] = [
   { key: "mass_kg", label: "Mass, kg" },
   { key: "mass_sd_kg", label: "Mass is good to ±kg (1 sd)", optional: true },

@@ -1,10 +1,13 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useBags } from "../api/queries";
 import { convert, digits, longDay } from "../format";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { BagForm } from "./BagForm";
+import { Calibrations } from "./Calibrations";
+import { Units } from "./Units";
 
 const MOUNTS: Record<string, string> = {
   swivel: "hangs free from a chain or strap",
@@ -23,9 +26,14 @@ export function KitPage() {
     <div className="mx-auto max-w-5xl p-6">
       <div className="flex items-center justify-between">
         <h1 className="wide-title text-2xl">Bags</h1>
-        <button className="action" onClick={() => setEditing("new")}>
-          Add a bag
-        </button>
+        <div className="flex items-center gap-5">
+          <Link className="plain py-1" to="/kit/guide">
+            What to strap where
+          </Link>
+          <button className="action" onClick={() => setEditing("new")}>
+            Add a bag
+          </button>
+        </div>
       </div>
       {editing === "new" && <BagForm close={() => setEditing(null)} />}
       {bags.data.length === 0 && editing !== "new" && (
@@ -38,6 +46,8 @@ export function KitPage() {
           <BagCard key={bag.id} bag={bag} change={() => setEditing(bag.id)} />
         ),
       )}
+      <Units />
+      <Calibrations bags={bags.data} />
     </div>
   );
 }

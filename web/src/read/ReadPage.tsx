@@ -1,3 +1,4 @@
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
@@ -176,9 +177,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
         <Notices recording={recording} registry={registry} />
         <span className="ml-auto text-2xs whitespace-nowrap text-soft">● left, ◆ right, hollow: out</span>
         <span className="no-print flex gap-3">
-          <a className="plain py-1" href={`/api/recordings/${recording.id}/strikes.csv`} download>
-            CSV
-          </a>
+          <Exports id={recording.id} />
           <button className="plain py-1 whitespace-nowrap" onClick={() => setDialog("keys")}>
             Keys ( ? )
           </button>
@@ -268,6 +267,26 @@ function ViewChoice({ floorUp, change }: { floorUp: boolean; change: Props["chan
       {one("From the floor up", "floor", floorUp)}
       {one("Force and table", "force", !floorUp)}
     </div>
+  );
+}
+
+function Exports({ id }: { id: number }) {
+  const files = [
+    ["strikes.csv", "Strikes as CSV"],
+    ["strikes.parquet", "Strikes as Parquet"],
+    ["motion-bids.zip", "The recording as Motion-BIDS"],
+  ] as const;
+  return (
+    <Popover className="relative">
+      <PopoverButton className="plain py-1">Export</PopoverButton>
+      <PopoverPanel className="absolute right-0 z-20 mt-1 w-60 rounded border border-line bg-raised p-2 shadow-lg">
+        {files.map(([file, name]) => (
+          <a key={file} className="block px-2 py-2 hover:bg-shade" href={`/api/recordings/${id}/${file}`} download>
+            {name}
+          </a>
+        ))}
+      </PopoverPanel>
+    </Popover>
   );
 }
 

@@ -1,0 +1,239 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { client, Refused, unwrap, type Schemas } from "../api/client";
+import { sendFile, useCalibrations, useKitUnits, useMe, useRegistry } from "../api/queries";
+import { day, digits, longDay, show } from "../format";
+import { Failed, Problem } from "../ui/state";
+import { useUnits } from "../ui/settings";
+import { FitPicture } from "./FitPicture";
+
+const KINDS: Record<string, { name: string; steps: string }> = {
+  rests: { name: "A unit, from six positions at rest", steps: "Start recording. Lay the unit on each of its six sides for two seconds, hands off. Stop, and bring the file." },
+  swing: { name: "A bag's inertia, from its free swing", steps: "Hang the bag by its top edge with the unit on. Start recording, let it swing a hand's breadth, hands off for half a minute. Stop, and bring the file." },
+  ball: { name: "The whole chain, from a swung ball", steps: "Hang a ball of known mass beside the bag. Let it swing into the bag three times or more, and note how fast it came and left (√(2 g h) from its heights). Bring the recording." },
+};
+
+/** Calibrations from recordings: made, listed with their fit, and what they touch analysed again. */
+export function Calibrations({ bags }: { bags: Schemas["BagOut"][] }) {
+  const rows = useCalibrations();
+  const [making, setMaking] = useState(false);
+  if (rows.error) return <Failed error={rows.error} retry={() => void rows.refetch()} />;
+  return (
+    <section className="mt-10">
+      <div className="flex items-center justify-between">
+        <h2 className="wide-title text-2xl">Calibrations</h2>
+        <button className="action" aria-expanded={making} onClick={() => setMaking(!making)}>
+          Calibrate from a recording
+        </button>
+      </div>
+      {making && <Make bags={bags} done={() => setMaking(false)} />}
+      {rows.data?.length === 0 && !making && <p className="mt-2 text-soft">None yet. An uncalibrated unit costs about a per cent of every force; a bag’s untimed inertia costs hit height.</p>}
+      {rows.data?.map((c) => (
+        <Row key={c.id} calibration={c} />
+      ))}
+    </section>
+  );
+}
+
+function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
+  const queries = useQueryClient();
+  const units = useKitUnits();
+  const [kind, setKind] = useState("rests");
+  const [placement, setPlacement] = useState("bag");
+  const [bag, setBag] = useState(String(bags[0]?.id ?? ""));
+  const [pivot, setPivot] = useState("0");
+  const [ball, setBall] = useState("");
+  const [speeds, setSpeeds] = useState("");
+  const picker = useRef<HTMLInputElement>(null);
+  const make = useMutation({
+    mutationFn: async (file: File) => {
+      const query = new URLSearchParams({ kind, placement, bag_id: bag, pivot_above_top_m: pivot || "0", ball_kg: ball || "0", speeds });
+      if (kind === "rests") query.delete("bag_id");
+      return sendFile<Schemas["CalibrationOut"]>(`/api/calibrations?${query}`, file, () => undefined, new AbortController().signal);
+    },
+    onSuccess: async () => {
+      for (const key of ["calibrations", "units", "bags"]) await queries.invalidateQueries({ queryKey: [key] });
+      done();
+    },
+  });
+  return (
+    <div className="mt-3 border-y border-line py-4">
+      <div className="grid grid-cols-3 items-end gap-3">
+        <label className="col-span-2">
+          <span className="mb-1 block font-semibold">What</span>
+          <select className="field w-full" value={kind} onChange={(e) => setKind(e.target.value)}>
+            {Object.entries(KINDS).map(([key, k]) => (
+              <option key={key} value={key}>
+                {k.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        {kind === "rests" ? (
+          <label>
+            <span className="mb-1 block font-semibold">Unit worn at</span>
+            <select className="field w-full" value={placement} onChange={(e) => setPlacement(e.target.value)}>
+              {(units.data?.length ? units.data.map((u) => u.placement) : ["bag"]).filter((p) => !p.endsWith("sole")).map((p) => (
+                <option key={p}>{p}</option>
+              ))}
+            </select>
+          </label>
+        ) : (
+          <label>
+            <span className="mb-1 block font-semibold">Bag</span>
+            <select className="field w-full" value={bag} onChange={(e) => setBag(e.target.value)}>
+              {bags.map((b) => (
+                <option key={b.id} value={b.id}>
+                  {b.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {kind === "swing" && (
+          <label>
+            <span className="mb-1 block font-semibold">Pivot above the top, m</span>
+            <input className="field w-full" type="number" step="any" min={0} value={pivot} onChange={(e) => setPivot(e.target.value)} />
+          </label>
+        )}
+        {kind === "ball" && (
+          <>
+            <label>
+              <span className="mb-1 block font-semibold">Ball, kg</span>
+              <input className="field w-full" type="number" step="any" min={0} value={ball} onChange={(e) => setBall(e.target.value)} />
+            </label>
+            <label className="col-span-2">
+              <span className="mb-1 block font-semibold">Speeds in and out, m/s, one pair a hit</span>
+              <input className="field w-full" placeholder="3.1 1.2, 3.0 1.1, 3.1 1.2" value={speeds} onChange={(e) => setSpeeds(e.target.value)} />
+            </label>
+          </>
+        )}
+      </div>
+      <p className="mt-3 text-soft">{KINDS[kind]!.steps}</p>
+      <input
+        ref={picker}
+        type="file"
+        className="sr-only"
+        tabIndex={-1}
+        aria-label="Calibration recording"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) make.mutate(file);
+          e.target.value = "";
+        }}
+      />
+      <div className="mt-3 flex items-center gap-4">
+        <button className="action-main" disabled={make.isPending} onClick={() => picker.current?.click()}>
+          {make.isPending ? "Fitting …" : "Choose the recording"}
+        </button>
+        <button className="plain" onClick={done}>
+          Cancel
+        </button>
+        <Problem error={make.error instanceof Refused ? make.error : null} />
+      </div>
+    </div>
+  );
+}
+
+function Row({ calibration }: { calibration: Schemas["CalibrationOut"] }) {
+  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const [open, setOpen] = useState(false);
+  return (
+    <article className="mt-3 grid grid-cols-[1fr_22rem] gap-8 border-t border-line pt-3">
+      <div>
+        <h3 className="font-semibold">
+          {calibration.placement || calibration.bag}: {words(calibration)}
+        </h3>
+        <p className="text-soft">
+          {day(calibration.made_at, zone)}; trusted until {longDay(calibration.expires_on)}
+        </p>
+        <button className="plain mt-1 py-1" aria-expanded={open} onClick={() => setOpen(!open)}>
+          What it touches
+        </button>
+        {open && <Touched id={calibration.id} zone={zone} />}
+      </div>
+      <FitPicture kind={calibration.kind} drawn={calibration.drawn} />
+    </article>
+  );
+}
+
+function words(c: Schemas["CalibrationOut"]): string {
+  const n = (key: string) => Number(c.result[key]);
+  if (c.kind === "rests") return `rest reads 9.81 to ${digits(n("residual_m_s2"), 3)} m/s² (before: ${digits(n("before_m_s2"), 3)})`;
+  if (c.kind === "swing") return `one swing takes ${digits(n("period_s"), 3)} s, inertia ${digits(n("inertia_cm_kg_m2"), 2)} ±${digits(2 * n("inertia_sd_kg_m2"), 2)} kg m² (before: ${digits(n("before_kg_m2"), 2)})`;
+  return `gain ${digits(n("gain"), 3)} ±${digits(2 * n("gain_sd"), 3)} from ${n("hits")} hits`;
+}
+
+const SHOWN = ["impulse_n_s", "peak_force_n", "hit_below_top_m", "contact_speed_m_s", "effective_mass_kg"];
+
+function Touched({ id, zone }: { id: number; zone: string }) {
+  const rows = useQuery({
+    queryKey: ["touches", id],
+    queryFn: async () => unwrap(await client.GET("/api/calibrations/{calibration_id}/touches", { params: { path: { calibration_id: id } } })),
+  });
+  if (rows.error) return <Problem error={rows.error} />;
+  if (!rows.data) return <p className="text-soft">Looking …</p>;
+  if (rows.data.length === 0) return <p className="text-soft">No recording whose raw samples are kept.</p>;
+  return (
+    <ul>
+      {rows.data.map((r) => (
+        <li key={r.id} className="border-b border-line py-1">
+          <Again recording={r} zone={zone} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** One recording, analysed again, before and after side by side. */
+function Again({ recording, zone }: { recording: Schemas["TouchedOut"]; zone: string }) {
+  const queries = useQueryClient();
+  const registry = useRegistry();
+  const [units] = useUnits();
+  const again = useMutation({
+    mutationFn: async () => unwrap(await client.POST("/api/recordings/{recording_id}/again", { params: { path: { recording_id: recording.id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["recordings", recording.id] }),
+  });
+  return (
+    <>
+      <div className="flex items-center justify-between gap-3">
+        <span>
+          {recording.student}, {day(recording.acquired_at, zone)}, {recording.task}
+        </span>
+        <button className="plain py-1" disabled={again.isPending} onClick={() => again.mutate()}>
+          {again.isPending ? "Analysing …" : "Analyse again"}
+        </button>
+      </div>
+      <Problem error={again.error} />
+      {again.data && registry.data && (
+        <table className="numeric mt-1 mb-2 w-full text-left">
+          <thead className="text-soft">
+            <tr>
+              <th className="font-normal">mean of all that count</th>
+              <th className="text-right font-normal">before</th>
+              <th className="text-right font-normal">after</th>
+            </tr>
+          </thead>
+          <tbody>
+            {again.data
+              .filter((b) => SHOWN.includes(b.measure))
+              .map((b) => {
+                const m = registry.data.measures.find((one) => one.name === b.measure)!;
+                const q = (v: number | null) => {
+                  const shown = show(m, v, null, units);
+                  return shown ? `${shown.value} ${shown.unit}` : "–";
+                };
+                return (
+                  <tr key={b.measure}>
+                    <td>{m.label}</td>
+                    <td className="text-right">{q(b.before)}</td>
+                    <td className="text-right font-semibold">{q(b.after)}</td>
+                  </tr>
+                );
+              })}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}
