@@ -106,7 +106,7 @@ def _why(need: str, recording: Recording, untied: list[str]) -> str:
 
 
 def _serves(need: str, kind: str) -> bool:
-    return kind in LIMB_UNITS if need == "limb" else kind == need.removesuffix("s")
+    return kind in LIMB_UNITS if need == "limb" else kind == {"soles": "sole"}.get(need, need)
 
 
 def _implausible(one: student.OfStudent) -> list[str]:

@@ -159,7 +159,7 @@ function Row({ calibration }: { calibration: Schemas["CalibrationOut"] }) {
 
 function words(c: Schemas["CalibrationOut"]): string {
   const n = (key: string) => Number(c.result[key]);
-  if (c.kind === "rests") return `rest reads 9.81 to ${digits(n("residual_m_s2"), 3)} m/s² (before: ${digits(n("before_m_s2"), 3)})`;
+  if (c.kind === "rests") return `offset good to ±${digits(2 * n("offset_sd_m_s2"), 3)} m/s², scale to ±${digits(200 * n("scale_sd"), 2)} % (as delivered, rest was off by ${digits(n("before_m_s2"), 2)} m/s²)`;
   if (c.kind === "swing") return `one swing takes ${digits(n("period_s"), 3)} s, inertia ${digits(n("inertia_cm_kg_m2"), 2)} ±${digits(2 * n("inertia_sd_kg_m2"), 2)} kg m² (before: ${digits(n("before_kg_m2"), 2)})`;
   return `gain ${digits(n("gain"), 3)} ±${digits(2 * n("gain_sd"), 3)} from ${n("hits")} hits`;
 }

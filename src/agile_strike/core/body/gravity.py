@@ -74,6 +74,7 @@ class GravityTrack:
 
 def gravity_track(whole: Integrals, quiet_s: list[tuple[float, float]]) -> GravityTrack:
     """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
+    quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
     edges = np.arange(0.0, whole.length_s, COARSE_S)
     upto = whole.upto(edges)
     bias = _first_bias(whole, quiet_s)

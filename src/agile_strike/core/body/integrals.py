@@ -15,6 +15,7 @@ Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
 CLIP_MARGIN = 0.005
+BRIDGED_SHARE = 0.04  # of samples: what a lossy link drops singly does no harm
 SPEEDING_S = 0.25  # before contact: the limb's own way there
 CLIP_FLANK, LONGEST_CLIP_S, MOST_OVER = 4, 0.07, 1.8  # samples on either side, length, times the limit
 
@@ -41,12 +42,12 @@ class Integrals:
         return np.asarray(self.summed[whole] + f * (x + 0.5 * f * (self.samples[whole + 1] - x)) / self.rate_hz)
 
     def seen(self, from_s: Floats, to_s: Floats) -> Bools:
-        """Whether every sample between instants (...) was there."""
+        """Whether the samples between instants (...) were there, but for single ones, which are bridged."""
         n = len(self.samples)
         a, b = from_s * self.rate_hz, to_s * self.rate_hz
         inside = (a >= 0) & (b <= n - 1)
         i, j = (np.clip(x, 0, n - 1).astype(np.int64) for x in (a, np.ceil(b)))
-        return np.asarray(inside & (self.lost[i] == self.lost[j]))
+        return np.asarray(inside & (self.lost[j] - self.lost[i] <= BRIDGED_SHARE * (j - i)))
 
 
 def integrals(unit: UnitSignal, contact_s: Floats) -> tuple[Integrals, Floats]:

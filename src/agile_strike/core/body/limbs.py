@@ -26,6 +26,7 @@ class Limbs:
     limb: list[str]
     sure: list[bool]
     unit: list[str]
+    silent: list[str]  #: the planned limb's unit, where it delivered nothing then
     swapped: bool
 
 
@@ -34,16 +35,44 @@ def limbs(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], contact_s:
     names = [n for n, c in clocks.items() if c.aligned and units[n].kind in PART]
     signs = {n: _signs(units[n], clocks[n].own(contact_s)) for n in names}
     felt = [_felt(names, signs, i) for i in range(len(contact_s))]
-    against = [(f[0], p) for f, p in zip(felt, planned, strict=True) if f[0] and p != "unknown" and f[1]]
-    opposite = sum(1 for unit, plan in against if units[unit].side != plan.split("_")[0])
-    swapped = len(against) >= SWAPPED_LEAST and opposite >= SWAPPED_SHARE * len(against)
-    out = Limbs([], [], [], swapped)
-    for (unit, sure), plan in zip(felt, planned, strict=True):
-        limb = _name(units, names, unit, plan, swapped)
+    swapped = _swapped_kinds(units, felt, planned)
+    out = Limbs([], [], [], [], bool(swapped))
+    for i, ((unit, sure), plan) in enumerate(zip(felt, planned, strict=True)):
+        silent = [n for n in names if _limb_of(units[n]) == plan and _missing(units[n], clocks[n], float(contact_s[i]))]
+        limb = (
+            plan if silent and not unit else _name(units, names, unit, plan, unit != "" and units[unit].kind in swapped)
+        )
+        out.silent.append(silent[0] if silent else "")
         out.limb.append(limb)
         out.sure.append(sure and limb != "unknown")
         out.unit.append(unit)
     return out
+
+
+def _swapped_kinds(units: dict[str, UnitSignal], felt: list[tuple[str, bool]], planned: list[str]) -> set[str]:
+    """Kinds of unit, as wrist, of which nearly every sure contact came from the side that was not planned."""
+    out = set()
+    for kind in PART:
+        against = [
+            units[unit].side != plan.split("_")[0]
+            for (unit, sure), plan in zip(felt, planned, strict=True)
+            if unit and sure and plan != "unknown" and units[unit].kind == kind
+        ]
+        if len(against) >= SWAPPED_LEAST and sum(against) >= SWAPPED_SHARE * len(against):
+            out.add(kind)
+    return out
+
+
+def _limb_of(unit: UnitSignal) -> str:
+    return f"{unit.side}_{PART[unit.kind]}"
+
+
+def _missing(unit: UnitSignal, clock: UnitClock, contact_s: float) -> bool:
+    """The unit delivered little or nothing round a contact."""
+    at = float(clock.own(np.array(contact_s))) * unit.rate_hz
+    reach = NEAR_S * unit.rate_hz
+    part = unit.accel_m_s2[max(0, int(at - reach)) : max(0, int(at + reach))]
+    return len(part) < reach or float(np.isnan(part).any(axis=1).mean()) > 0.3
 
 
 def _signs(unit: UnitSignal, at_s: Floats) -> Floats:
@@ -73,7 +102,7 @@ def _felt(names: list[str], signs: dict[str, Floats], i: int) -> tuple[str, bool
 
 def _name(units: dict[str, UnitSignal], names: list[str], unit: str, plan: str, swapped: bool) -> str:
     if not unit:
-        watched = {f"{units[n].side}_{PART[units[n].kind]}" for n in names}
+        watched = {_limb_of(units[n]) for n in names}
         return plan if plan not in watched else "unknown"
     side = SIDES[units[unit].side] if swapped else units[unit].side
     limb = f"{side}_{PART[units[unit].kind]}"

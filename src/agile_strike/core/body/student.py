@@ -71,9 +71,11 @@ def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasure
     worn = {n: u for n, u in recording.units.items() if n != "bag"}
     found = limbs.limbs(worn, tied, at, [c.planned for c in contacts])
     out = [OfStudent(limb) for limb in found.limb]
-    for one, sure in zip(out, found.sure, strict=True):
+    for one, sure, silent in zip(out, found.sure, found.silent, strict=True):
         if worn and not sure:
             one.flags.append("limb_unsure")
+        if silent:
+            one.flags.append(f"gap:{silent}")
     reached = _reach_all(recording, worn, tied, contacts, at, lengths, found, out)
     _trunk_all(recording, worn, tied, at, lengths, reached, out)
     _feet_all(recording, worn, tied, at, reached, out)
