@@ -18,6 +18,7 @@ GRID_S = 0.0025
 LANDED_SHARE = 0.05  # of body weight
 HEEL_FROM_SHARE = 0.1
 SETTLED_POINTS = 10.0
+GRAZE_POINTS = 1.2  # two standard uncertainties of a share
 LAND_AFTER_S = 0.15
 POINTS_SD = 0.6  # of a share of load: cells' scale and noise
 HARD_RISE_S = 0.025  # a foot lands within so much: the clock's doubt is then load's doubt
@@ -80,11 +81,11 @@ def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) ->
     out["load_shift_pct"] = Measured(at_contact - at_launch, float(np.hypot(start_sd, contact_sd)))
     c = int(np.searchsorted(t, contact_s))
     push = float((total[a:c] / s.weight_n - 1.0).sum() * GRID_S)
-    out["push_bw_s"] = Measured(push, 0.006)
+    out["push_bw_s"] = Measured(push, 0.0018)
     lead_now = _at(s, s.lead_n, contact_s)
     if lead_now >= HEEL_FROM_SHARE * s.weight_n:
         heel = 100.0 * _at(s, s.lead_heel_n, contact_s) / lead_now
-        out["lead_heel_pct"] = Measured(heel, 1.0 + 30.0 / max(lead_now / 10.0, 1.0))
+        out["lead_heel_pct"] = Measured(heel, 0.4 + 10.0 / max(lead_now / 10.0, 1.0))
     out |= _step(s, a, c, contact_s)
     out |= _settle(s, share, a, c, contact_s, next_s)
     return out
@@ -121,14 +122,22 @@ def _settle(s: Soles, share: Floats, a: int, c: int, contact_s: float, next_s: f
         return {}
     until = min(until, int(np.searchsorted(s.times_s, next_s - 0.45)))
     apart = np.abs(share[c : until + 1] - share[a])
-    off = np.flatnonzero(apart > SETTLED_POINTS)
-    if len(off) and off[-1] >= len(apart) - 2:
+    at, early, late = (_last_beyond(apart, SETTLED_POINTS + by) for by in (0.0, GRAZE_POINTS, -GRAZE_POINTS))
+    if at is None:
         return {}
-    if not len(off):
-        return {"settle_ms": Measured(0.0, 10.0)}
-    k = int(off[-1])
-    part = (apart[k] - SETTLED_POINTS) / max(apart[k] - apart[k + 1], 1e-9)
-    at = s.times_s[c + k] + part * GRID_S
-    slope = max(abs(apart[min(k + 8, len(apart) - 1)] - apart[max(k - 8, 0)]) / (16 * GRID_S), 2.0)
     # where the split grazes the edge, a point more or less moves the instant far
-    return {"settle_ms": Measured(1e3 * float(at - contact_s), 1e3 * float(np.hypot(s.clock_sd_s, POINTS_SD / slope)))}
+    grazed = abs((late if late is not None else len(apart) - 1) - (early or 0.0)) * GRID_S / 2.0
+    sd = float(np.hypot(s.clock_sd_s, grazed))
+    began = s.times_s[c] - contact_s if at > 0.0 else 0.0
+    return {"settle_ms": Measured(1e3 * (at * GRID_S + began), max(1e3 * sd, 4.0))}
+
+
+def _last_beyond(apart: Floats, points: float) -> float | None:
+    """Place after the last point beyond an edge, 0 where there is none, None where it is still beyond at the end."""
+    off = np.flatnonzero(apart > points)
+    if not len(off):
+        return 0.0
+    k = int(off[-1])
+    if k >= len(apart) - 2:
+        return None
+    return k + float((apart[k] - points) / max(apart[k] - apart[k + 1], 1e-9))

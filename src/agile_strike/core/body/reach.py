@@ -31,7 +31,7 @@ GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
 #: what definition and grid add to each doubt, fitted on simulated evenings that the method had not seen
 SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.004
-ALONG_M_PER_M_S = 0.11  # a wrong speed of 1 m/s moves a place read over the tell's time by so much
+ALONG_M_PER_M_S = 0.14  # a wrong speed of 1 m/s moves a place read over the tell's time by so much
 MARK_SD_S = 0.0006
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 8.0
@@ -81,7 +81,7 @@ def reach(
     out = {
         "peak_speed_m_s": Measured(top_speed, sd),
         "contact_speed_m_s": Measured(contact_speed, float(np.hypot(sd, CONTACT_SHARE * contact_speed))),
-        "speed_held_pct": Measured(100.0 * contact_speed / top_speed, 0.5 + 30.0 * CONTACT_SHARE * sd),
+        "speed_held_pct": Measured(100.0 * contact_speed / top_speed, 0.45 + 80.0 * clipped_sd / top_speed),
         "hand_before_ms": Measured(-1e3 * top_s, _flatness_ms(speed, peak)),
     }
     if launch_s is None:
@@ -93,7 +93,7 @@ def reach(
     straight = float(np.linalg.norm(path[-1] - path[0]))
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
     ratio = length / max(straight, 1e-6)
-    out["path_ratio"] = Measured(ratio, 0.003 + 0.1 * (ratio - 1.0))
+    out["path_ratio"] = Measured(ratio, 0.0012 + 0.08 * (ratio - 1.0))
     out |= _tell(s, i, launch, along, sd, launched_after_s)
     out |= _return(s, i, launch, along, length_s, straight)
     out |= _mass(s, i, at_contact, length_s, impulse, body_mass_kg)
@@ -152,7 +152,7 @@ def _top(speed: Floats, peak: int, t: Floats) -> tuple[float, float]:
 def _flatness_ms(speed: Floats, peak: int) -> float:
     """Doubt of a peak's instant: how long speed stays within its own noise of the top."""
     near = speed[max(peak - 15, 0) : BEFORE]
-    return 0.3 + 0.25 * 1e3 * STEP_S * float(np.sqrt((near > 0.995 * speed[peak]).sum()))
+    return 0.2 + 0.12 * 1e3 * STEP_S * float(np.sqrt((near > 0.995 * speed[peak]).sum()))
 
 
 def _launch(forward: Floats, t: Floats, peak: int, level: float) -> float | None:
@@ -175,7 +175,7 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, sd: float, after_s: 
     back = np.maximum.accumulate(x) - x
     pulled, fell = float(back.max()), float(max((z[0] - z).max(), 0.0))
     place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * sd))
-    out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, 1.3 * place_sd)}
+    out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, 0.75 * place_sd)}
     began = []
     if pulled > TELL_M:
         began.append(int(np.argmax(x[: int(np.argmax(back)) + 1])))
@@ -183,7 +183,7 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, sd: float, after_s: 
         low = int(np.argmin(z))
         began.append(int(np.flatnonzero(z[: low + 1] >= z[0])[-1]))
     if began:
-        out["tell_ms"] = Measured(1e3 * (launch - first - min(began)) * STEP_S, 4.0 + 1.5 * place_sd)
+        out["tell_ms"] = Measured(1e3 * (launch - first - min(began)) * STEP_S, 6.0 + 2.2 * place_sd)
     return out
 
 
@@ -207,8 +207,8 @@ def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, s
     back_x, back_z = p[e : e + k + 1] @ along, p[e : e + k + 1, 2]
     sunk = np.interp(back_x, out_x[order], out_z[order]) - back_z
     return {
-        "return_ms": Measured(1e3 * back_s, 1.5 + 1e3 * sd / slow),
-        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.0015 + 0.1 * float(s.after_sd_m_s[i]))),
+        "return_ms": Measured(1e3 * back_s, 1.5 + 800.0 * sd / slow),
+        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.002 + 0.135 * float(s.after_sd_m_s[i]))),
     }
 
 
@@ -224,7 +224,7 @@ def turnover(s: Stretches, i: int, launch_s: float, forearm: Floats) -> dict[str
     out = {"turnover_deg": Measured(degrees, 1.2 + 0.015 * degrees)}
     if degrees > LEAST_ROLL_DEG:
         share = 100.0 * float(roll[late].sum() * STEP_S) / total
-        out["turnover_late_pct"] = Measured(share, 2.0 + 120.0 / degrees)
+        out["turnover_late_pct"] = Measured(share, 1.2 + 70.0 / degrees)
     return out
 
 

@@ -27,6 +27,7 @@ CONTACT_JOLT_M_S2 = 45.0
 MOST_JOLTS_PER_CONTACT = 4
 BATCH = 48  # stretches at a time: 60 MB
 TYPICAL_CONTACT_S = 0.016
+CROWDED_S = 0.9  # a strike so near turns the trunk as well
 QUIET_S = 0.8  # of every strike: further off, a gyro shows its bias
 FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
 SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above
@@ -217,13 +218,15 @@ def _trunk_all(
             assert launch is not None
             side = out[i].limb.split("_")[0]
             trunks = {n: cut[n] for n in names}
-            clock_sd = {n: max(tied[n].residual_ms, 1.5) for n in names}
+            clock_sd = {n: max(tied[n].residual_ms, 0.9) for n in names}
             sign = SIGN.get(side, 1.0)
-            out[i].measures |= trunk.trunk_measures(trunks, k, launch, sign, clock_sd)
+            told = trunk.trunk_measures(trunks, k, launch, sign, clock_sd)
             _add_lanes(out[i], {f"{n}_deg_s": turn_lane(cut[n], k, sign) for n in names if cut[n].ok[k]})
             standing = SIDES[side] if out[i].limb.endswith(("foot", "knee")) else rear
             if f"{standing}ankle" in shanks and (turned := trunk.pivot_deg(cut[f"{standing}ankle"], k, launch)):
-                out[i].measures["pivot_deg"] = turned
+                told["pivot_deg"] = turned
+            crowded = near.last_to_s[k] > -CROWDED_S or near.next_from_s[k] < CROWDED_S
+            out[i].measures |= trunk.widened(told) if crowded else told
 
 
 def _feet_all(

@@ -16,10 +16,18 @@ PEAK_TO_S = 0.05
 SEPARATION_TO_S = 0.02
 TURN_ENDS_S = 0.6
 FIT_S = 0.012  # half-width of the parabola through a peak of turn rate
-RATE_SD_SHARE, RATE_SD_DEG_S = 0.004, 2.0
-PEAK_SD_MS = 1.5
-TILT_SD_DEG = 0.7
-TURN_SD_DEG = 0.5
+RATE_SD_SHARE, RATE_SD_DEG_S = 0.0022, 0.9
+PEAK_SD_MS = 0.9
+CROWDED_TIMES = {
+    "turn_deg": 6.0,
+    "turn_done_pct": 9.0,
+    "pivot_deg": 5.0,
+    "pelvis_peak_deg_s": 2.0,
+    "torso_peak_deg_s": 2.0,
+}
+LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.55, 0.55, 0.95
+TURN_SD_DEG = 0.25
+SEPARATION_SD_DEG = 0.45
 
 
 def trunk_measures(
@@ -47,17 +55,17 @@ def trunk_measures(
         if part == "pelvis":
             out |= _turn(rate, yaw[part], peak)
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
-            rise_sd = 0.0015 + 0.25 * float(s.velocity_sd_m_s[i])
+            rise_sd = 0.0007 + 0.1 * float(s.velocity_sd_m_s[i])
             out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * rise_sd)
-            out["hip_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), TILT_SD_DEG)
+            out["hip_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG)
         else:
-            out["lean_deg"] = Measured(_lean(s, i, BEFORE) - _lean(s, i, first), TILT_SD_DEG)
-            out["shoulder_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), TILT_SD_DEG)
+            out["lean_deg"] = Measured(_lean(s, i, BEFORE) - _lean(s, i, first), LEAN_SD_DEG)
+            out["shoulder_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), SHOULDER_SD_DEG)
     if len(yaw) == 2:
         first = int(np.searchsorted(parts["pelvis"].times_s, launch_s - BACK_S))
         until = BEFORE + round(SEPARATION_TO_S / STEP_S)
         lag = (yaw["pelvis"] - yaw["torso"])[first : until + 1]
-        out["separation_deg"] = Measured(float(lag.max()), 1.0)
+        out["separation_deg"] = Measured(float(lag.max()), SEPARATION_SD_DEG)
     return out
 
 
@@ -73,6 +81,11 @@ def chain_order(measures: dict[str, Measured]) -> str | None:
         tie = a.value - b.value < np.hypot(a.sd, b.sd)
         text += ("=" if tie else ">") + after
     return text
+
+
+def widened(told: dict[str, Measured]) -> dict[str, Measured]:
+    """The same with wider doubts: in a burst the trunk is still busy with the strike before."""
+    return {n: Measured(m.value, m.sd * CROWDED_TIMES.get(n, 1.5)) for n, m in told.items()}
 
 
 def _peak(rate: Floats, peak: int, t: Floats) -> tuple[float, float]:
@@ -95,8 +108,8 @@ def _turn(rate: Floats, yaw: Floats, peak: int) -> dict[str, Measured]:
         return {}
     done = 100.0 * float(yaw[BEFORE]) / whole
     return {
-        "turn_deg": Measured(whole, TURN_SD_DEG + 0.005 * whole),
-        "turn_done_pct": Measured(done, 100.0 * TURN_SD_DEG / whole + 0.5),
+        "turn_deg": Measured(whole, TURN_SD_DEG + 0.003 * whole),
+        "turn_done_pct": Measured(done, 40.0 * TURN_SD_DEG / whole + 0.15),
     }
 
 
@@ -116,4 +129,4 @@ def pivot_deg(s: Stretches, i: int, launch_s: float) -> Measured | None:
     if not s.ok[i] or first < 1:
         return None
     turned = abs(float(np.degrees(s.rate_rad_s[i, first:BEFORE, 2].sum() * STEP_S)))
-    return Measured(turned, 0.3 + 0.004 * turned)
+    return Measured(turned, 0.08 + 0.0014 * turned)
