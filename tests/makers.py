@@ -13,7 +13,9 @@ from agile_strike.core.bag import Bag, Mount
 from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
 from agile_strike.core.simulation.score import Score, pooled, score
+from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.unit import Mess
+from agile_strike.core.simulation.wear import WORN
 from agile_strike.formats.motion_bids_write import write
 
 G = 9.80665
@@ -112,3 +114,37 @@ def body_worn(kind: str, seconds: float = 60.0, rate_hz: float = 1000.0, seed: i
         world += jolt * rng.uniform(0.6, 1.3) * ring[:, None] * way / np.linalg.norm(way)
     accel = attitude.inv().apply(world + np.array([0.0, 0.0, G]))
     return recorded(accel + 0.1 * rng.standard_normal((n, 3)), gyro + 0.01 * rng.standard_normal((n, 3)), rate_hz)
+
+
+def dressed(stance: str = "orthodox", burst: int = 1, step_ms: float | None = None) -> Evening:
+    """An evening of straights, hooks and kicks (or bursts) by a student with every unit on."""
+    rear, lead = ("right", "left") if stance == "orthodox" else ("left", "right")
+    usual = Technique(step_ms=step_ms)
+    if burst > 1:
+        quick = replace(usual, return_s=0.24)
+        both = SetPlan(
+            "one-two",
+            f"{lead}_hand",
+            "head",
+            12,
+            2.4,
+            6.0,
+            15.0,
+            2.8,
+            burst,
+            0.3,
+            other_limb=f"{rear}_hand",
+            technique=quick,
+        )
+        sets: tuple[SetPlan, ...] = (both,)
+    else:
+        sets = (
+            SetPlan("rear-straight", f"{rear}_hand", "head", 7, gap_s=2.6, technique=usual),
+            SetPlan(
+                "lead-straight", f"{lead}_hand", "head", 7, 2.0, 6.0, gap_s=2.6, technique=replace(usual, turn_deg=24.0)
+            ),
+            SetPlan("rear-round", f"{rear}_foot", "low", 4, 5.0, 10.0, 24.0, 3.5, technique=KICK),
+        )
+    person = replace(PERSON, stance=stance)
+    body = Body(70.0, stance, bounce_m=0.014, sway_m=0.014)
+    return Evening(BAG, sets, person, bumps=0, worn=WORN, body=body, acquired_at="2026-11-03T18:30:00+00:00")

@@ -15,6 +15,7 @@ FLAG_MEANINGS = {
     "in_burst": "Part of a burst: the strike before came less than a second earlier.",
     "limb_unsure": "Which limb struck is not certain.",
     "not_aligned": "This unit's clock could not be tied to the bag's: nothing that needs it was computed.",
+    "slipped": "This unit sat otherwise at the end than at the start: it slipped round. Strap it on again.",
     "units_swapped": "Left and right units look swapped: the strikes are told as planned. Check the straps.",
     "implausible": "The value lies outside what a person can do. Check bag and mount.",
 }

@@ -110,24 +110,54 @@ def _refined(
     return offset, drift, float(np.sqrt(np.average((y - moved) ** 2, weights=weight))), use
 
 
+@dataclass(frozen=True, slots=True)
+class Pairs:
+    """Events that a unit and the reference both felt, by either clock (k,), and how much each says."""
+
+    own_s: Floats
+    reference_s: Floats
+    weight: Floats
+
+    @property
+    def span_s(self) -> float:
+        return float(np.ptp(self.reference_s)) if len(self.reference_s) else 0.0
+
+    def joined(self, own_s: Floats, reference_s: Floats, weight: float) -> "Pairs":
+        return Pairs(
+            np.concatenate([self.own_s, own_s]),
+            np.concatenate([self.reference_s, reference_s]),
+            np.concatenate([self.weight, np.full(len(own_s), weight)]),
+        )
+
+    def clock(self, unit: str, aligned_by: str) -> UnitClock:
+        """The line through the pairs, and what it leaves of them."""
+        offset, drift = line(self.own_s, self.reference_s, self.weight)
+        left = self.reference_s - (offset + self.own_s * (1.0 + 1e-6 * drift))
+        residual = float(np.sqrt(np.average(left**2, weights=self.weight)))
+        return UnitClock(unit, offset, drift, 1e3 * residual, aligned_by, True)
+
+
 def sharpened(
     tied: tuple[float, float, float, NDArray[np.bool_]], contact_s: Floats, shift_at: Callable[[Floats], Floats]
-) -> tuple[float, float, float]:
-    """Offset, drift (ppm) and residual (s) again, from how much later than thought each contact began for the unit."""
+) -> Pairs:
+    """Pairs of contacts, from how much later than thought each began for the unit."""
     offset, drift = tied[0], tied[1]
+    own = (contact_s - offset) / (1.0 + 1e-6 * drift)
+    found = Pairs(own, contact_s, np.ones(len(own)))
     for _ in range(4):
         own = (contact_s - offset) / (1.0 + 1e-6 * drift)
         own = own + shift_at(own)
         left = contact_s - (offset + own * (1.0 + 1e-6 * drift))
         use = np.abs(left) < KEPT_S
         if use.sum() < 2:
-            return tied[0], tied[1], tied[2]
+            break
         weight = np.ones(int(use.sum()))
         for _ in range(ROUNDS):
             offset, drift = line(own[use], contact_s[use], weight)
             left = contact_s[use] - (offset + own[use] * (1.0 + 1e-6 * drift))
             weight = 1.0 / np.maximum(np.abs(left) / HUBER_S, 1.0)
-    return offset, drift, float(np.sqrt(np.average(left**2, weights=weight)))
+        found = Pairs(own[use], contact_s[use], weight)
+    return found
 
 
 def line(own_s: Floats, reference_s: Floats, weight: Floats) -> tuple[float, float]:

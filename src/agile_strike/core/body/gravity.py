@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.body.integrals import Integrals
-from agile_strike.core.body.rotation import exp, multiply, rotate, running
+from agile_strike.core.body.rotation import conjugate, exp, multiply, rotate, running
 
 Floats = NDArray[np.float64]
 
@@ -27,6 +27,8 @@ BIAS_PRIOR_RAD_S = 0.02
 BIAS_SEEN_S = 400.0
 BLOCK = 512
 LEAST_SD_M_S2 = 0.012
+SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
+FEWEST_PIECES = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +86,19 @@ def gravity_track(whole: Integrals, quiet_s: list[tuple[float, float]]) -> Gravi
     since = [(a - COARSE_S * first, b - COARSE_S * first) for a, b in quiet_s]
     drift = _drift(_track(part, [(a, b) for a, b in since if a >= 0.0], bias))
     return _track(upto, quiet_s, bias + drift)
+
+
+def has_slipped(track: GravityTrack) -> bool:
+    """Up in the unit's own axes was one way in the guards of the first part of the evening and another in the last."""
+    if len(track.piece_s) < FEWEST_PIECES:
+        return False
+    at = np.clip(np.rint(track.piece_s / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
+    up = rotate(conjugate(track.attitude[at]), track.piece_g)
+    up /= np.maximum(np.linalg.norm(up, axis=1, keepdims=True), 1e-9)
+    third = len(up) // 3
+    first, last = np.median(up[:third], axis=0), np.median(up[-third:], axis=0)
+    apart = first @ last / max(float(np.linalg.norm(first) * np.linalg.norm(last)), 1e-9)
+    return bool(apart < np.cos(np.radians(SLIPPED_DEG)))
 
 
 def _first_bias(whole: Integrals, quiet_s: list[tuple[float, float]]) -> Floats:

@@ -8,7 +8,7 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock, line
+from agile_strike.core.body.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock
 from agile_strike.core.body.jolts import Jolts, jolts
 from agile_strike.core.recording import Event, UnitSignal
 
@@ -19,6 +19,7 @@ FLOOR = {"sole": 150.0, "ankle": 12.0, "pelvis": 6.0, "torso": 4.0, "wrist": 4.0
 EDGE_S = 25.0  # stamps come within so much of the first and last contact, or of the recording's ends
 APART_S = (0.25, 2.0)  # between two stamps
 SAME_S = {True: 0.012, False: 0.022}  # spacing of a triple in two units; soles at 100 Hz are coarser
+SLOW_HZ = 150.0
 MOST = 40  # jolts to look through at each end
 
 
@@ -94,30 +95,28 @@ def _evenness(sizes: Floats) -> float:
     return float(sizes.min() * (sizes.min() / sizes.max()))
 
 
-def align_by_stamps(unit: UnitSignal, start_s: Floats, end_s: Floats, guess_s: float) -> UnitClock | None:
-    """Clock of a pelvis, torso or sole unit from the stamps at `start_s` and `end_s` (3,); None where it felt none."""
+def felt_by(
+    unit: UnitSignal, start_s: Floats, end_s: Floats, guess_s: float, reach_s: float
+) -> tuple[Floats, Floats] | None:
+    """When a unit felt the stamps at `start_s` and `end_s` (3,), by its own clock and by the reference; None where it
+    felt none. Its offset is `guess_s`, to within `reach_s`."""
     pairs: list[tuple[Floats, Floats]] = []
-    offset = guess_s
-    reach = SEARCH_S
+    offset, reach = guess_s, reach_s
     for stamps in (start_s, end_s):
         if len(stamps) != 3:
             continue
         wanted = stamps + DELAY_S[unit.kind]
-        drifted = 1e-6 * MOST_DRIFT_PPM * float(wanted[0]) if pairs else 0.0
-        span = [(float(wanted[0]) - offset - reach - drifted - 0.2, float(wanted[2]) - offset + reach + drifted + 0.2)]
-        own = _matching(
-            _largest(jolts(unit, FLOOR[unit.kind], span)), wanted, SAME_S[unit.rate_hz > 150.0], offset, reach + drifted
-        )
+        within = reach + 1e-6 * MOST_DRIFT_PPM * float(wanted[-1])
+        span = (float(wanted[0]) - offset - within - 0.2, float(wanted[2]) - offset + within + 0.2)
+        found = _largest(jolts(unit, FLOOR[unit.kind], [span]))
+        own = _matching(found, wanted, SAME_S[unit.rate_hz > SLOW_HZ], offset, within)
         if own is None:
             continue
         pairs.append((own, wanted))
         offset, reach = float(np.mean(wanted - own)), 0.05
     if not pairs:
         return None
-    own, wanted = np.concatenate([p[0] for p in pairs]), np.concatenate([p[1] for p in pairs])
-    shift, drift = line(own, wanted, np.ones(len(own)))
-    left = wanted - (shift + own * (1.0 + 1e-6 * drift))
-    return UnitClock(unit.unit, shift, drift, 1e3 * float(np.sqrt(np.mean(left**2))), "stamps", True)
+    return np.concatenate([p[0] for p in pairs]), np.concatenate([p[1] for p in pairs])
 
 
 def _matching(found: Jolts, wanted: Floats, same_s: float, offset_s: float, reach_s: float) -> Floats | None:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from agile_strike.core.body import clocks as ck
 from agile_strike.core.body import feet, limbs, stamps, stretch, trunk
 from agile_strike.core.body.clocks import UnitClock
-from agile_strike.core.body.gravity import gravity_track
+from agile_strike.core.body.gravity import gravity_track, has_slipped
 from agile_strike.core.body.integrals import integrals
 from agile_strike.core.body.jolts import contact_shifts, jolts
 from agile_strike.core.body.lanes import Lanes, load_lane, speed_lane, turn_lane
@@ -27,6 +27,10 @@ CONTACT_JOLT_M_S2 = 45.0
 MOST_JOLTS_PER_CONTACT = 4
 BATCH = 48  # stretches at a time: 60 MB
 TYPICAL_CONTACT_S = 0.016
+SETTLING = 40
+NEAR_TIED_S = 0.1  # of a clock that contacts have tied already
+STAMP_WEIGHT = 0.25  # against a contact's onset, which is sharper
+STAMP_SD_MS = 1.6  # of a clock that six stamps tie: a shock climbs the body faster in some than in others
 CROWDED_S = 0.9  # a strike so near turns the trunk as well
 QUIET_S = 0.8  # of every strike: further off, a gyro shows its bias
 FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
@@ -77,19 +81,22 @@ def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasure
             one.flags.append("limb_unsure")
         if silent:
             one.flags.append(f"gap:{silent}")
-    reached = _reach_all(recording, worn, tied, contacts, at, lengths, found, out)
-    _trunk_all(recording, worn, tied, at, lengths, reached, out)
+    slipped: list[str] = []
+    reached = _reach_all(recording, worn, tied, contacts, at, lengths, found, out, slipped)
+    _trunk_all(recording, worn, tied, at, lengths, reached, out, slipped)
     _feet_all(recording, worn, tied, at, reached, out)
     _cues(recording, at, out)
     for one in out:
         one.chain_order = trunk.chain_order(one.measures)
-    return StudentMeasures(out, tied, ("units_swapped",) if found.swapped else ())
+    swapped = ("units_swapped",) if found.swapped else ()
+    return StudentMeasures(out, tied, (*swapped, *(f"slipped:{n}" for n in sorted(set(slipped)))))
 
 
 def align(recording: Recording, contact_s: Floats) -> dict[str, UnitClock]:
     """Every worn unit's clock: limb units by contacts, the rest by stamps."""
     units = {n: u for n, u in recording.units.items() if n != "bag"}
     out: dict[str, UnitClock] = {}
+    pairs: dict[str, ck.Pairs] = {}
     for name, unit in units.items():
         if unit.kind not in LIMB_KINDS:
             continue
@@ -100,19 +107,45 @@ def align(recording: Recording, contact_s: Floats) -> dict[str, UnitClock]:
         if tied is None:
             out[name] = ck.not_aligned(name)
             continue
-        offset, drift, residual = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
-        out[name] = UnitClock(name, offset, drift, 1e3 * residual, "contacts", True)
+        pairs[name] = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
+        out[name] = pairs[name].clock(name, "contacts")
     bag = recording.units.get("bag")
-    length = bag.length_s if bag else 0.0
-    start, end = stamps.reference_stamps(units, out, recording.events, contact_s, length)
+    start, end = stamps.reference_stamps(units, out, recording.events, contact_s, bag.length_s if bag else 0.0)
+    start, end = _settled(units, out, pairs, start, end)
     for name, unit in units.items():
-        if name in out and (out[name].aligned or not (len(start) or len(end))):
+        if name in pairs or unit.kind not in stamps.DELAY_S:
             continue
-        tied_by_stamps = (
-            stamps.align_by_stamps(unit, start, end, unit.starts_s or 0.0) if unit.kind in stamps.DELAY_S else None
-        )
-        out[name] = tied_by_stamps or ck.not_aligned(name)
+        felt_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
+        if felt_stamps is not None:
+            out[name] = ck.Pairs(*felt_stamps, np.ones(len(felt_stamps[0]))).clock(name, "stamps")
+    for name in units:
+        out.setdefault(name, ck.not_aligned(name))
     return out
+
+
+def _settled(
+    units: dict[str, UnitSignal],
+    out: dict[str, UnitClock],
+    pairs: dict[str, ck.Pairs],
+    start_s: Floats,
+    end_s: Floats,
+) -> tuple[Floats, Floats]:
+    """Stamps (3,) at the start and the end, and the limb units' clocks in `out`, by least squares over contacts and
+    stamps: a unit that felt contacts for a short while only learns its drift from the stamps that the others place."""
+    felt = {}
+    for name in pairs:
+        found = stamps.felt_by(units[name], start_s, end_s, out[name].offset_s, NEAR_TIED_S)
+        if found is not None and len(found[0]) == len(start_s) + len(end_s):
+            felt[name] = found[0]
+    if not felt:
+        return start_s, end_s
+    when = np.concatenate([start_s, end_s])
+    for _ in range(SETTLING):  # alternating least squares: the clocks, given the stamps; the stamps, given the clocks
+        for name, own in felt.items():
+            wanted = when + stamps.DELAY_S[units[name].kind]
+            out[name] = pairs[name].joined(own, wanted, STAMP_WEIGHT).clock(name, "contacts")
+        when = np.mean([out[n].reference(own) - stamps.DELAY_S[units[n].kind] for n, own in felt.items()], axis=0)
+    return when[: len(start_s)], when[len(start_s) :]
 
 
 def _neighbours(own_s: Floats, own_length_s: Floats) -> stretch.Neighbours:
@@ -151,6 +184,7 @@ def _reach_all(
     lengths: Floats,
     found: limbs.Limbs,
     out: list[OfStudent],
+    slipped: list[str],
 ) -> list[Reach]:
     reached = [Reach({}, None) for _ in contacts]
     mass = recording.participant.mass_kg
@@ -162,6 +196,8 @@ def _reach_all(
         beside = _neighbours(own, lengths[mine])
         whole, clipped = integrals(unit, own)
         track = gravity_track(whole, _quiet(own, unit.length_s))
+        if has_slipped(track):
+            slipped.append(name)
         cut = [
             stretch.stretches(whole, track, own[rows], lengths[mine][rows], _part(beside, rows), clipped[rows])
             for rows in (slice(first, first + BATCH) for first in range(0, len(mine), BATCH))
@@ -196,6 +232,7 @@ def _trunk_all(
     lengths: Floats,
     reached: list[Reach],
     out: list[OfStudent],
+    slipped: list[str],
 ) -> None:
     rear = "left" if recording.participant.stance == "southpaw" else "right"
     names: list[str] = [n for n in ("pelvis", "torso") if n in worn and tied[n].aligned]
@@ -204,6 +241,7 @@ def _trunk_all(
     none = np.zeros(0)
     wholes = {n: integrals(worn[n], none)[0] for n in names + shanks}
     tracks = {n: gravity_track(wholes[n], _quiet(tied[n].own(at), worn[n].length_s)) for n in names + shanks}
+    slipped += [n for n in names if has_slipped(tracks[n])]
     beside = _neighbours(at, lengths)
     still = np.zeros(BATCH)
     for first in range(0, len(rows), BATCH):
@@ -218,7 +256,7 @@ def _trunk_all(
             assert launch is not None
             side = out[i].limb.split("_")[0]
             trunks = {n: cut[n] for n in names}
-            clock_sd = {n: max(tied[n].residual_ms, 0.9) for n in names}
+            clock_sd = {n: max(tied[n].residual_ms, STAMP_SD_MS) for n in names}
             sign = SIGN.get(side, 1.0)
             told = trunk.trunk_measures(trunks, k, launch, sign, clock_sd)
             _add_lanes(out[i], {f"{n}_deg_s": turn_lane(cut[n], k, sign) for n in names if cut[n].ok[k]})
