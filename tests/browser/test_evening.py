@@ -26,10 +26,15 @@ def evening_file(clean: Played, tmp_path_factory: pytest.TempPathFactory) -> Pat
     return target
 
 
-def open_reading(coach: Page, student: str = "Maren Aalto") -> None:
+def open_reading(coach: Page, student: str = "Maren Aalto", view: str = "Force and table") -> None:
     coach.get_by_label("Student").select_option(student)
     coach.get_by_role("link", name="Read", exact=True).first.click()
-    expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
+    coach.get_by_role("button", name=view).click()
+    if view == "Force and table":
+        expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
+    else:
+        expect(coach.get_by_role("img", name=re.compile("Floor-up view"))).to_be_visible()
+    coach.locator("body").click(position={"x": 3, "y": 400})
 
 
 def no_barriers(page: Page) -> None:
@@ -103,7 +108,9 @@ def test_a_strike_is_thrown_out_and_the_undo_takes_it_back(coach: Page) -> None:
 
 def test_sorting_and_filtering_the_table(coach: Page) -> None:
     open_reading(coach, "Idris Bellamy")
-    coach.get_by_role("columnheader", name="Peak force").get_by_role("button").click()
+    header = coach.get_by_role("columnheader", name="Peak force")
+    header.get_by_role("button").click()
+    expect(header).to_have_attribute("aria-sort", "descending")
     column = coach.get_by_role("row").locator("[role=gridcell]:nth-child(3)")
     shown = [int(t.replace(",", "")) for t in column.all_inner_texts()]
     assert shown == sorted(shown, reverse=True)
@@ -122,8 +129,9 @@ def test_a_figure_opens_to_what_it_means_and_its_doubt(coach: Page) -> None:
 
 def test_the_exported_figures_are_those_on_the_screen(coach: Page) -> None:
     open_reading(coach)
+    coach.get_by_role("button", name="Export").click()
     with coach.expect_download() as download:
-        coach.get_by_role("link", name="CSV").click()
+        coach.get_by_role("link", name="Strikes as CSV").click()
     rows = list(csv.DictReader(io.StringIO(download.value.path().read_text())))
     first = coach.get_by_role("row").nth(1).locator("[role=gridcell]")
     assert first.nth(2).inner_text() == f"{round(float(rows[0]['peak_force_n']) / 10) * 10:,}"
@@ -134,7 +142,9 @@ def test_every_screen_is_open_to_all(coach: Page) -> None:
     no_barriers(coach)
     open_reading(coach)
     no_barriers(coach)
-    for link in ("Measure", "Kit"):
+    open_reading(coach, view="From the floor up")
+    no_barriers(coach)
+    for link in ("Measure", "Kit", "Playbook"):
         coach.get_by_role("link", name=link, exact=True).click()
         coach.wait_for_load_state("networkidle")
         no_barriers(coach)
@@ -153,3 +163,77 @@ def test_a_bag_is_changed_and_the_cost_of_its_doubt_follows(coach: Page) -> None
     coach.get_by_role("button", name="Save as a new version").click()
     expect(coach.get_by_text("±96 N")).to_be_visible()
     expect(coach.get_by_text("2 versions")).to_be_visible()
+
+
+def test_the_floor_up_view_moves_one_cursor_by_mouse_key_and_figure(coach: Page) -> None:
+    open_reading(coach, "Sunniva Roe", "From the floor up")
+    figure = coach.get_by_role("img", name=re.compile("Floor-up view"))
+    cursor = coach.get_by_label("Cursor, milliseconds from contact")
+    box = figure.bounding_box()
+    assert box is not None
+    coach.mouse.move(box["x"] + 0.5 * box["width"], box["y"] + 0.5 * box["height"])
+    expect(cursor).not_to_have_value("")
+    first = int(cursor.input_value())
+    coach.keyboard.press("Shift+ArrowRight")
+    expect(cursor).to_have_value(str(first + 20))
+    cursor.fill("-60")
+    expect(coach).to_have_url(re.compile("at=-60"))
+    expect(figure.get_by_text(re.compile(r"[\d,.]+ m/s$"))).to_have_count(1)
+    expect(figure.get_by_text("gather", exact=True)).to_be_visible()
+
+
+def test_strikes_are_dragged_over_labelled_and_put_back(coach: Page) -> None:
+    open_reading(coach, "Kofi Andrade", "From the floor up")
+    strip = coach.get_by_role("img", name=re.compile("strikes over"))
+    box = strip.bounding_box()
+    assert box is not None
+    y = box["y"] + 60
+    coach.mouse.move(box["x"] + 20, y)
+    coach.mouse.down()
+    coach.mouse.move(box["x"] + 130, y, steps=6)
+    coach.mouse.up()
+    expect(coach.get_by_role("heading", name=re.compile(r"What were these \d+ strikes"))).to_be_visible()
+    coach.get_by_label("Strike", exact=True).fill("lead-uppercut")
+    coach.get_by_label("School").select_option("full transfer")
+    coach.get_by_role("button", name="Label").click()
+    expect(coach.get_by_role("heading", name="Lead uppercut")).to_be_visible()
+    expect(coach.get_by_role("heading", name="Against the full transfer school")).to_be_visible()
+    coach.get_by_role("button", name="Undo").click()
+    expect(coach.get_by_role("heading", name="Lead straight")).to_be_visible()
+
+
+def test_a_remark_is_one_key_and_stays(coach: Page) -> None:
+    open_reading(coach, "Maren Aalto", "From the floor up")
+    coach.keyboard.press("6")
+    expect(coach.get_by_role("button", name="good")).to_have_attribute("aria-pressed", "true")
+    coach.reload()
+    expect(coach.get_by_role("button", name="good")).to_have_attribute("aria-pressed", "true")
+
+
+def test_a_loggers_table_is_shown_corrected_and_brought_in(coach: Page, clean: Played, tmp_path: Path) -> None:
+    unit = clean.simulated[0].recording.units["bag"]
+    rows = [",".join(f"{x:.5f}" for x in (*a, *g)) for a, g in zip(unit.accel_m_s2, unit.gyro_rad_s, strict=True)]
+    file = tmp_path / "tonight.csv"
+    file.write_text("# rate 1000 Hz\nax,ay,az,gx,gy,gz\n" + "\n".join(rows) + "\n")
+    coach.get_by_label("Student").select_option("Idris Bellamy")
+    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_label("Choose files").set_input_files(file)
+    expect(coach.get_by_text("Please say: placement", exact=False)).to_be_visible(timeout=20_000)
+    expect(coach.get_by_role("button", name="Bring it in")).to_be_disabled()
+    coach.get_by_label("Worn at").select_option("bag")
+    expect(coach.get_by_text("Please say", exact=False)).to_have_count(0)
+    no_barriers(coach)
+    coach.get_by_role("button", name="Bring it in").click()
+    expect(coach.get_by_text("8 strikes in 1 recording.").first).to_be_visible(timeout=30_000)
+
+
+def test_a_school_is_changed_in_the_playbook(coach: Page) -> None:
+    coach.get_by_role("link", name="Playbook", exact=True).click()
+    coach.get_by_role("button", name="Change drive through").click()
+    coach.get_by_label("Upper edge of check 1", exact=True).fill("22")
+    coach.get_by_role("button", name="Save").click()
+    expect(coach.get_by_role("cell", name="8 to 22 deg")).to_be_visible()
+    coach.get_by_role("link", name="Kit", exact=True).click()
+    coach.get_by_role("link", name="What to strap where").click()
+    expect(coach.get_by_role("img", name="Where the units sit")).to_be_visible()
+    no_barriers(coach)

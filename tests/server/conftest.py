@@ -9,9 +9,11 @@ from typing import Any
 import pytest
 from django.contrib.auth import get_user_model
 from django.test import Client
-from makers import Played, data_set
+from makers import Played, data_set, dressed, play
 
+from agile_strike.capture.models import Recording
 from agile_strike.gym.models import Gym, Member
+from agile_strike.intake.services import import_path
 from agile_strike.people.models import Student
 
 
@@ -76,3 +78,17 @@ def zip_of(folder: Path) -> bytes:
         for file in sorted(folder.rglob("*")):
             archive.write(file, file.relative_to(folder))
     return out.getvalue()
+
+
+@pytest.fixture
+def recording(gym: Gym, student: Student, evening_folder: Path) -> Recording:
+    import_path(gym, student, evening_folder)
+    return Recording.objects.get()
+
+
+@pytest.fixture(scope="session")
+def worn_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Six strikes by a student with every unit on."""
+    evening = dressed()
+    few = replace(evening, sets=(replace(evening.sets[0], strikes=6),))
+    return data_set(tmp_path_factory.mktemp("sets") / "worn", play(few, seed=21).simulated[0].recording)

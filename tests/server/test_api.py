@@ -9,19 +9,12 @@ from django.test import Client
 
 from agile_strike.capture.models import Recording
 from agile_strike.gym.models import Gym
-from agile_strike.intake.services import import_path
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Student
 from agile_strike.review.models import Strike
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
-
-
-@pytest.fixture
-def recording(gym: Gym, student: Student, evening_folder: object) -> Recording:
-    import_path(gym, student, evening_folder)  # type: ignore[arg-type]
-    return Recording.objects.get()
 
 
 def test_signing_in_and_out(gym: Gym, coach: Client) -> None:

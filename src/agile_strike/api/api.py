@@ -406,7 +406,7 @@ def correct_table(request: HttpRequest, table_id: int, mapping: s.MappingText) -
     return _table(tables.correct(gym(request), table_id, mapping.model_dump()))
 
 
-@api.post("/tables/import", response={201: s.UploadOut, 422: s.Problem})
+@api.post("/table-imports", response={201: s.UploadOut, 422: s.Problem})
 def import_tables(request: HttpRequest, what: s.TablesIn) -> Any:
     own_gym = gym(request)
     owner = found(Student.objects.for_gym(own_gym).filter(pk=what.student_id).first(), "student")

@@ -24,7 +24,7 @@ export function TablePanel({ tables, studentId, change, done }: Props) {
   const bring = useMutation({
     mutationFn: async () =>
       unwrap(
-        await client.POST("/api/tables/import", {
+        await client.POST("/api/table-imports", {
           body: { ids: tables.map((t) => t.id), student_id: studentId, bag_id: bagId ? Number(bagId) : null, task, save_as: name },
         }),
       ),

@@ -1,0 +1,212 @@
+"""What a coach says of strikes, what units say of it, and what analysing again leaves alone."""
+
+import io
+import zipfile
+from typing import Any
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from makers import Played
+
+from agile_strike.capture.models import Recording
+from agile_strike.core.registry import NUMERIC
+from agile_strike.gym.models import Gym
+from agile_strike.intake import services as intake
+from agile_strike.intake.services import import_path
+from agile_strike.kit.models import Bag, Calibration, Unit
+from agile_strike.people.models import Student
+from agile_strike.playbook.services import schools
+from agile_strike.review.models import Strike
+
+pytestmark = pytest.mark.django_db
+JSON = "application/json"
+
+
+@pytest.fixture
+def worn(gym: Gym, student: Student, worn_folder: Any) -> Recording:
+    import_path(gym, student, worn_folder)
+    return Recording.objects.get()
+
+
+def post(client: Client, path: str, body: dict[str, Any]) -> Any:
+    return client.post(f"/api/{path}", body, content_type=JSON)
+
+
+def strikes_of(client: Client, recording: Recording) -> Any:
+    return client.get(f"/api/recordings/{recording.pk}/strikes").json()
+
+
+def test_sets_come_from_the_recordings_events(recording: Recording, coach: Client) -> None:
+    told = strikes_of(coach, recording)
+    assert {s["code"] for s in told["sets"]} == {"rear-straight", "lead-hook"}
+    assert told["planned"][0] == "rear-straight;right_hand;level=head"
+    assert None not in told["set_id"]
+
+
+def test_strikes_are_labelled_and_the_undo_puts_every_one_back(recording: Recording, gym: Gym, coach: Client) -> None:
+    before = strikes_of(coach, recording)
+    ids, school = before["id"][2:5], schools(gym)[0]
+    label = {
+        "ids": ids,
+        "code": "rear-uppercut",
+        "limb": "right_elbow",
+        "levels": {"step": "none"},
+        "school_id": school.pk,
+    }
+    made = post(coach, "strikes/label", label).json()
+    now = strikes_of(coach, recording)
+    assert now["set_id"][2:5] == [made["id"]] * 3
+    assert now["limb"][2:5] == ["right_elbow"] * 3
+    assert now["planned"][2] == "rear-uppercut;right_elbow;step=none"
+    assert now["values"] == before["values"]
+    back = [{"id": i, "set_id": s, "limb": ""} for i, s in zip(ids, before["set_id"][2:5], strict=True)]
+    assert post(coach, "strikes/label/undo", {"strikes": back}).json() == {"changed": 3}
+    assert strikes_of(coach, recording)["limb"] == before["limb"]
+    assert strikes_of(coach, recording)["set_id"] == before["set_id"]
+
+
+def test_a_bad_label_changes_nothing(recording: Recording, coach: Client, stranger: Client) -> None:
+    before = strikes_of(coach, recording)
+    for bad in ({"code": " "}, {"code": "x", "limb": "left_wing"}, {"code": "x", "school_id": 10**6}):
+        assert post(coach, "strikes/label", {"ids": before["id"][:2], **bad}).status_code == 422
+    assert post(stranger, "strikes/label", {"ids": before["id"][:2], "code": "x"}).status_code == 422
+    assert strikes_of(coach, recording) == before
+
+
+def test_remarks_and_notes_stand_beside_the_measures(recording: Recording, coach: Client, stranger: Client) -> None:
+    strike = recording.strikes.first()
+    assert strike is not None
+    assert post(coach, f"strikes/{strike.pk}/remarks", {"what": "leaned"}).json() == {"changed": 1}
+    coach.put(f"/api/strikes/{strike.pk}/note", {"text": "heel up"}, content_type=JSON)
+    told = strikes_of(coach, recording)
+    assert (told["remarks"][0], told["notes"][0]) == (["leaned"], "heel up")
+    assert post(coach, f"strikes/{strike.pk}/remarks", {"what": "leaned"}).json() == {"changed": 0}
+    assert post(coach, f"strikes/{strike.pk}/remarks", {"what": "lazy"}).status_code == 422
+    assert post(stranger, f"strikes/{strike.pk}/remarks", {"what": "good"}).status_code == 422
+    assert stranger.get(f"/api/strikes/{strike.pk}/lanes").status_code == 404
+
+
+def test_a_strike_is_judged_by_the_school_of_its_set(worn: Recording, gym: Gym, coach: Client) -> None:
+    told = strikes_of(coach, worn)
+    ids = [i for i, limb in zip(told["id"], told["limb"], strict=True) if limb == "right_hand"]
+    assert coach.get(f"/api/strikes/{ids[0]}/judgement").json()["school"] is None
+    centred, transfer = schools(gym)[0], schools(gym)[1]
+    post(coach, "strikes/label", {"ids": ids[:3], "code": "rear-straight", "school_id": centred.pk})
+    post(coach, "strikes/label", {"ids": ids[3:], "code": "rear-straight", "school_id": transfer.pk})
+    judged = coach.get(f"/api/strikes/{ids[0]}/judgement").json()
+    weight = next(c for c in judged["checks"] if c["measure"] == "lead_load_contact_pct")
+    assert (judged["school"], weight["verdict"]) == ("centred", "missed")
+    objection = next(o for o in judged["objections"] if o["school"] == "full transfer")
+    assert "mass behind it" in objection["words"][0]
+    assert "full transfer" in objection["words"][0]
+
+
+def test_lanes_are_kept_for_every_strike_and_their_mean(worn: Recording, coach: Client) -> None:
+    ids = strikes_of(coach, worn)["id"]
+    told = coach.get(f"/api/strikes/{ids[1]}/lanes?under=set").json()
+    assert set(told["own"]) == {"speed_m_s", "torso_deg_s", "pelvis_deg_s", "lead_load_pct"}
+    assert {len(c) for c in told["own"].values()} == {len(told["ms"])}
+    assert set(told["under"]) == set(told["own"])
+    other = coach.get(f"/api/strikes/{ids[1]}/lanes?under={ids[2]}").json()
+    assert other["under"] == coach.get(f"/api/strikes/{ids[2]}/lanes").json()["own"]
+
+
+def test_a_school_is_changed_and_nonsense_is_refused(gym: Gym, coach: Client, stranger: Client) -> None:
+    listed = coach.get("/api/schools").json()
+    assert [s["name"] for s in listed] == ["centred", "full transfer", "drive through"]
+    one = listed[0]
+    body = {
+        **one,
+        "checks": [{"name": "Even", "measure": "lead_load_contact_pct", "low": 40, "high": 65, "strikes": []}],
+    }
+    assert coach.put(f"/api/schools/{one['id']}", body, content_type=JSON).json()["checks"][0]["high"] == 65
+    upside_down = {**body, "checks": [{**body["checks"][0], "low": 70}]}
+    assert "no range" in coach.put(f"/api/schools/{one['id']}", upside_down, content_type=JSON).json()["message"]
+    assert post(coach, "schools", {**body, "name": "full transfer"}).status_code == 422
+    assert stranger.put(f"/api/schools/{one['id']}", body, content_type=JSON).status_code == 422
+
+
+def test_analysing_again_keeps_all_that_a_coach_said(recording: Recording, coach: Client) -> None:
+    ids = strikes_of(coach, recording)["id"]
+    post(coach, "strikes/label", {"ids": ids[:2], "code": "rear-overhand"})
+    post(coach, "strikes/exclude", {"ids": [ids[3]], "reason": "glancing"})
+    post(coach, f"strikes/{ids[0]}/remarks", {"what": "good"})
+    before = strikes_of(coach, recording)
+    rows = post(coach, f"recordings/{recording.pk}/again", {}).json()
+    assert {r["measure"] for r in rows} <= set(NUMERIC)
+    assert all(r["before"] == pytest.approx(r["after"], rel=1e-3, abs=1e-3) for r in rows)
+    after = strikes_of(coach, recording)
+    for key in ("id", "set_id", "excluded", "remarks", "number"):
+        assert after[key] == before[key]
+
+
+def test_a_heavier_bag_found_later_moves_the_impulse_when_analysed_again(recording: Recording, coach: Client) -> None:
+    bag = coach.get("/api/bags").json()[0]
+    post(coach, "bags", {"id": bag["id"], "name": bag["name"], "values": {**bag["current"], "impulse_gain": 1.1}})
+    rows = {r["measure"]: r for r in post(coach, f"recordings/{recording.pk}/again", {}).json()}
+    assert rows["impulse_n_s"]["after"] == pytest.approx(1.1 * rows["impulse_n_s"]["before"], rel=1e-3)
+
+
+def test_units_are_noted_as_they_are_seen(worn: Recording, coach: Client) -> None:
+    listed = {u["placement"]: u for u in coach.get("/api/units").json()}
+    assert listed["pelvis"]["rate_hz"] == 400.0
+    assert listed["leftwrist"]["calibrated_on"] is None
+    assert Unit.objects.count() == len(worn.units)
+
+
+def test_a_calibration_is_kept_only_if_it_fits(recording: Recording, coach: Client, evening_zip: bytes) -> None:
+    bag = Bag.objects.get()
+    file = SimpleUploadedFile("evening.zip", evening_zip)
+    refused = coach.post("/api/calibrations?kind=rests&placement=bag", {"file": file})
+    assert refused.status_code == 422
+    assert "six" in refused.json()["message"] or "at rest" in refused.json()["message"]
+    hits = SimpleUploadedFile("ball.zip", evening_zip)
+    speeds = ",".join(["8 2"] * 8)
+    told = coach.post(f"/api/calibrations?kind=ball&bag_id={bag.pk}&ball_kg=2.9&speeds={speeds}", {"file": hits})
+    assert told.status_code in (201, 422)
+    assert Calibration.objects.count() == (1 if told.status_code == 201 else 0)
+    unknown = coach.post("/api/calibrations?kind=moon", {"file": SimpleUploadedFile("a.zip", b"x")})
+    assert unknown.status_code == 422
+
+
+def test_a_foreign_table_comes_in_and_its_profile_is_remembered(
+    gym: Gym, student: Student, coach: Client, recording: Recording, clean: Played
+) -> None:
+    unit = clean.simulated[0].recording.units["bag"]
+    rows = "\n".join(
+        f"{i},{','.join(f'{x:.5f}' for x in (*a, *g))}"
+        for i, (a, g) in enumerate(zip(unit.accel_m_s2, unit.gyro_rad_s, strict=True))
+    )
+    content = f"tick,ax,ay,az,gx,gy,gz\n{rows}\n".encode()
+    seen = coach.post("/api/tables", {"file": SimpleUploadedFile("night.csv", content)}).json()
+    assert {q.split(":")[0] for q in seen["questions"]} == {"time", "placement"}
+    mapping = {**seen["mapping"], "time_unit": "ms"}
+    mapping["units"][0]["placement"] = "bag"
+    fixed = coach.put(f"/api/tables/{seen['id']}/mapping", mapping, content_type=JSON).json()
+    assert (fixed["questions"], fixed["against"]) == ([], [])
+    bag = Bag.objects.get()
+    what = {"ids": [seen["id"]], "student_id": student.pk, "bag_id": bag.pk, "save_as": "blue logger"}
+    upload = post(coach, "table-imports", what).json()
+    intake.run_import(upload["id"])
+    assert coach.get(f"/api/uploads/{upload['id']}").json()["message"] == "8 strikes in 1 recording."
+    again = coach.post("/api/tables", {"file": SimpleUploadedFile("next week.csv", content)}).json()
+    assert (again["profile"], again["questions"]) == ("blue logger", [])
+    assert again["mapping"]["units"][0]["placement"] == "bag"
+
+
+@pytest.mark.parametrize("content", [b"", b"only words\n", b"\x00\x01\x02" * 2000])
+def test_a_file_without_a_table_is_refused_in_one_line(coach: Client, content: bytes) -> None:
+    told = coach.post("/api/tables", {"file": SimpleUploadedFile("odd.csv", content)})
+    assert told.status_code in (400, 422)
+    assert "\n" not in told.json().get("message", "")
+
+
+def test_a_recording_goes_out_as_it_came_in(worn: Recording, gym: Gym, coach: Client, stranger: Client) -> None:
+    answer = coach.get(f"/api/recordings/{worn.pk}/motion-bids.zip")
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        names = [n for n in archive.namelist() if n.endswith("_motion.tsv")]
+    assert len(names) == len(worn.units)
+    assert coach.get(f"/api/recordings/{worn.pk}/strikes.parquet").content[:4] == b"PAR1"
+    assert stranger.get(f"/api/recordings/{worn.pk}/motion-bids.zip").status_code == 404
+    assert Strike.objects.filter(recording=worn).count() == worn.strike_count
