@@ -1,7 +1,9 @@
 """The API: schema in, service, schema out. Everything is cut to the gym of who asks."""
 
+from collections.abc import Sequence
 from typing import IO, Any, TypeVar, cast
 
+import numpy as np
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
 from django.db.models import Count, Max, Prefetch
@@ -12,6 +14,7 @@ from ninja import File, NinjaAPI, Query, Status
 from ninja.errors import HttpError, ValidationError
 from ninja.files import UploadedFile
 from ninja.security import django_auth
+from pydantic_core import to_json
 
 from agile_strike.api import schemas as s
 from agile_strike.capture.models import Recording, Upload
@@ -40,6 +43,7 @@ from agile_strike.review import services as review
 from agile_strike.review.models import Remark, Strike, StrikeSet
 
 T = TypeVar("T")
+VALUE_DIGITS, SD_DIGITS = 7, 4  # significant
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None)
 
@@ -480,21 +484,27 @@ def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     for strike_id, what in Remark.objects.filter(strike__recording_id=recording_id).values_list("strike_id", "what"):
         remarks.setdefault(strike_id, []).append(what)
     # validated by the database's own types: five thousand strikes are not worth a second check
-    return api.create_response(
-        request,
-        {
-            **{n: columns[n] for n in told},
-            "limb": [b or a for a, b in zip(columns["limb"], columns["relabelled_limb"], strict=True)],
-            "planned": [values.get(i, "") for i in columns["set_id"]],
-            "remarks": [remarks.get(i, []) for i in columns["id"]],
-            "notes": columns["note"],
-            "sets": [_set(row) for row in sets],
-            "excluded": columns["excluded_reason"],
-            "values": {n: columns[n] for n in NUMERIC},
-            "sds": {n: columns[f"{n}_sd"] for n in NUMERIC},
-        },
-        status=200,
-    )
+    content = {
+        **{n: columns[n] for n in told},
+        "limb": [b or a for a, b in zip(columns["limb"], columns["relabelled_limb"], strict=True)],
+        "planned": [values.get(i, "") for i in columns["set_id"]],
+        "remarks": [remarks.get(i, []) for i in columns["id"]],
+        "notes": columns["note"],
+        "sets": [_set(row) for row in sets],
+        "excluded": columns["excluded_reason"],
+        "values": {n: _short(columns[n], VALUE_DIGITS) for n in NUMERIC},
+        "sds": {n: _short(columns[f"{n}_sd"], SD_DIGITS) for n in NUMERIC},
+    }
+    return HttpResponse(to_json(content, inf_nan_mode="null"), content_type="application/json")
+
+
+def _short(column: Sequence[float | None], significant: int) -> list[float]:
+    """Figures as long as a screen shows them, NaN for absent ones: five thousand strikes have half a million."""
+    values = np.array(column, dtype=np.float64)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        size = 10.0 ** (significant - 1 - np.floor(np.log10(np.abs(values))))
+        short = np.where(np.isfinite(size), np.round(values * size) / size, values)
+    return cast(list[float], short.tolist())
 
 
 @api.post("/strikes/label", response={200: s.SetOut, 422: s.Problem})

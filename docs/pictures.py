@@ -1,0 +1,85 @@
+"""Takes the pictures of docs/screenshots from a running demo: `scripts/pictures`."""
+
+import re
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+TARGET = Path(__file__).parent / "screenshots"
+CHROMIUM = "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking".split()
+
+
+def student(page: Page, name: str, part: str) -> None:
+    page.get_by_label("Student").select_option(name)
+    page.get_by_role("link", name=part, exact=True).first.click()
+    page.wait_for_load_state("networkidle")
+
+
+def take(page: Page, name: str) -> None:
+    page.wait_for_timeout(600)
+    page.screenshot(path=TARGET / f"{name}.png")
+
+
+def floor_up(page: Page) -> None:
+    student(page, "Sunniva Roe", "Read")
+    page.get_by_role("img", name=re.compile("Floor-up")).wait_for()
+    page.locator("body").click(position={"x": 3, "y": 400})
+    for _ in range(8):
+        page.keyboard.press("ArrowDown")
+    page.get_by_label("Under it").select_option("set")
+    take(page, "read-floor-up")
+    page.get_by_role("button", name="Light", exact=True).click()
+    take(page, "read-floor-up-dark")
+    page.get_by_role("button", name="Dark", exact=True).click()
+    page.locator("body").click(position={"x": 3, "y": 400})
+    page.keyboard.press("l")
+    page.get_by_role("button", name="Label").wait_for()
+    take(page, "read-label")
+    page.keyboard.press("Escape")
+
+
+def force(page: Page) -> None:
+    student(page, "Maren Aalto", "Read")
+    page.get_by_role("button", name="Force and table").click()
+    page.get_by_role("img", name="Force over time").wait_for()
+    page.locator("body").click(position={"x": 3, "y": 400})
+    for _ in range(9):
+        page.keyboard.press("ArrowDown")
+    page.get_by_role("button", name="Impulse").last.click()
+    take(page, "read-force")
+
+
+def rest(page: Page) -> None:
+    student(page, "Kofi Andrade", "Measure")
+    take(page, "measure")
+    for link, name in (("Students", "students"), ("Kit", "kit"), ("Playbook", "playbook")):
+        page.get_by_role("link", name=link, exact=True).click()
+        page.wait_for_load_state("networkidle")
+        take(page, name)
+    page.get_by_role("link", name="Students", exact=True).click()
+    page.get_by_role("link", name="Kofi Andrade").click()
+    page.get_by_role("heading", name="Body mass").wait_for()
+    take(page, "student")
+    page.get_by_role("link", name="Kit", exact=True).click()
+    page.get_by_role("link", name="What to strap where").click()
+    take(page, "kit-guide")
+
+
+def main(address: str) -> None:
+    TARGET.mkdir(exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address)
+        page.get_by_label("Name").fill("ottoline")
+        page.get_by_label("Password").fill("boathouse")
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("heading", name="Students").wait_for()
+        for part in (floor_up, force, rest):
+            part(page)
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
