@@ -37,6 +37,17 @@ def _parser() -> argparse.ArgumentParser:
     form.add_argument("--json", action="store_true", help="print one JSON document (the default)")
     form.add_argument("--csv", action="store_true", help="print the strikes as one flat table")
     analyse.set_defaults(run=_analyse)
+    compare = commands.add_parser("compare", help="compare two levels of a factor in a flat table of strikes")
+    compare.add_argument(
+        "table", type=Path, help="CSV with participant, session, block, order, the factor, the measure"
+    )
+    compare.add_argument("--factor", required=True, metavar="COLUMN")
+    compare.add_argument("--measure", required=True, metavar="COLUMN")
+    compare.add_argument("--levels", default="", metavar="FIRST,SECOND", help="their order (default: of appearance)")
+    compare.add_argument("--by", metavar="COLUMN", help="each value of this column is a trial of its own")
+    compare.add_argument("--worth", type=float, metavar="PERCENT", help="the smallest change worth having")
+    compare.add_argument("--json", action="store_true", help="print JSON (the default)")
+    compare.set_defaults(run=_compare)
     simulate = commands.add_parser("simulate", help="write the data set of a made-up evening, and its truth beside it")
     simulate.add_argument("directory", type=Path)
     simulate.add_argument("--seed", type=int, default=1)
@@ -75,6 +86,25 @@ def _analyse(options: argparse.Namespace) -> int:
         sys.stdout.write(results.table(analyses))
     else:
         sys.stdout.write(json.dumps(results.document(analyses), allow_nan=False) + "\n")
+    return 0
+
+
+def _compare(options: argparse.Namespace) -> int:
+    from agile_strike.core.trial.claim import claim
+    from agile_strike.formats.trial_table import document, read
+
+    levels = tuple(w.strip() for w in options.levels.split(",") if w.strip())
+    if options.worth is not None and not 0.0 < options.worth < 100.0:
+        raise BadFile(
+            "--worth", f"{options.worth:g} % is no change worth having", "Give per cent, above 0 and below 100."
+        )
+    trials = read(options.table, options.factor, options.measure, levels, options.by)
+    told = [document(claim(strikes, options.worth)) for _, strikes in trials]
+    if options.by:
+        out: object = [{"group": group, **one} for (group, _), one in zip(trials, told, strict=True)]
+    else:
+        out = told[0] if told else {"refused": "the table holds no strikes"}
+    sys.stdout.write(json.dumps(out, allow_nan=False) + "\n")
     return 0
 
 

@@ -1,0 +1,114 @@
+"""The effect of one level against another from block means, and its interval from few sessions.
+
+A mixed model of block means: a mean for every session, a drift along the evening, the effect, how much the effect
+varies from day to day, and how much a block's mean wanders beyond what its strikes explain. The two spreads are known
+poorly from few sessions, so they are integrated over, with priors stated in per cent of the mean (half-t; Gelman 2006,
+Roever 2020 for random effects of few studies); given them the effect is normal, by restricted likelihood (Patterson
+and Thompson 1971).
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+from scipy.special import ndtr
+from scipy.stats import t as student_t
+
+from agile_strike.core.trial.blocks import Blocks
+
+Floats = NDArray[np.float64]
+
+DAY_PRIOR_SHARE = 0.042  # of the mean: how much an effect varies from day to day, typically
+BLOCK_PRIOR_SHARE = 0.025  # of the mean: how much a block wanders beyond its strikes, typically
+PRIOR_DF = 4.0
+POINTS = 18  # of either spread, at equal shares of its prior
+TAIL = 0.025
+SAME = 1e-9
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """Second level less first, in the measure's unit."""
+
+    value: float
+    low: float
+    high: float
+    sd: float
+    day_sd: float  #: posterior mean of how much it varies from day to day
+    block_sd: float
+    drift: float | None  #: of the measure from one block to the next; None where it can't be told from the levels
+    drift_sd: float | None
+
+
+def effect(b: Blocks) -> Effect:
+    """From blocks of two levels (0 and 1)."""
+    scale = max(abs(float(np.average(b.mean, weights=b.strikes))), 1e-12)
+    half = student_t.ppf(0.5 + 0.5 * (np.arange(POINTS) + 0.5) / POINTS, PRIOR_DF)
+    half = np.asarray(half, dtype=np.float64)
+    grids = np.meshgrid(DAY_PRIOR_SHARE * scale * half, BLOCK_PRIOR_SHARE * scale * half)
+    day, wander = (np.asarray(g.ravel(), dtype=np.float64) for g in grids)
+    x: Floats = b.level.astype(np.float64) - 0.5
+    z = _drift_column(b, x)
+    fixed = np.column_stack([x] if z is None else [x, z])
+    estimate, covariance, weight = _posterior(b, fixed, x, day, wander)
+    value, spread = estimate[:, 0], np.sqrt(covariance[:, 0, 0])
+    mean = float(weight @ value)
+    sd = float(np.sqrt(weight @ (covariance[:, 0, 0] + (value - mean) ** 2)))
+
+    def beyond(at: float, share: float) -> float:
+        return float(weight @ ndtr((at - value) / spread)) - share
+
+    reach = 60.0 * sd
+    low, high = (float(brentq(beyond, mean - reach, mean + reach, args=(share,))) for share in (TAIL, 1.0 - TAIL))
+    drift = drift_sd = None
+    if z is not None:
+        drift = float(weight @ estimate[:, 1])
+        drift_sd = float(np.sqrt(weight @ (covariance[:, 1, 1] + (estimate[:, 1] - drift) ** 2)))
+    return Effect(mean, low, high, sd, float(weight @ day), float(weight @ wander), drift, drift_sd)
+
+
+def _drift_column(b: Blocks, x: Floats) -> Floats | None:
+    """Order within the session; None where it always goes with the level, as in A then B every evening."""
+    z = b.order.astype(np.float64).copy()
+    for s in range(b.sessions):
+        here = b.session == s
+        z[here] = np.argsort(np.argsort(z[here])) - (here.sum() - 1) / 2.0
+    within = np.column_stack([x, z])
+    for s in range(b.sessions):
+        here = b.session == s
+        within[here] -= within[here].mean(axis=0)
+    cross = within.T @ within
+    if cross[1, 1] < SAME:
+        return None
+    return None if cross[0, 1] ** 2 > 0.98 * cross[0, 0] * cross[1, 1] else z
+
+
+def _posterior(b: Blocks, fixed: Floats, x: Floats, day: Floats, wander: Floats) -> tuple[Floats, Floats, Floats]:
+    """At each pair of spreads (g,): fixed effects (g, f), their covariance (g, f, f), and its posterior weight (g,)."""
+    g, f = len(day), fixed.shape[1]
+    normal, target = np.zeros((g, f, f)), np.zeros((g, f))
+    square, logs = np.zeros(g), np.zeros(g)
+    for s in range(b.sessions):
+        here = b.session == s
+        y, design = b.mean[here], fixed[here]
+        noise = wander[:, None] ** 2 + b.within_var / b.strikes[here]
+        u = x[here] - x[here].mean()
+        cover = noise[:, :, None] * np.eye(len(y)) + (day**2)[:, None, None] * np.outer(u, u)
+        inverse = np.linalg.inv(cover)
+        ones = inverse.sum(axis=2)
+        total = ones.sum(axis=1)
+        left = np.einsum("gij,jf->gif", inverse, design)
+        normal += np.einsum("if,gih->gfh", design, left)
+        of_mean = ones @ design
+        normal -= of_mean[:, :, None] * of_mean[:, None, :] / total[:, None, None]
+        mean_y = ones @ y
+        target += np.einsum("gif,i->gf", left, y) - of_mean * (mean_y / total)[:, None]
+        square += np.einsum("i,gij,j->g", y, inverse, y) - mean_y**2 / total
+        logs += np.linalg.slogdet(cover)[1] + np.log(total)
+    normal += SAME * np.eye(f) / max(float(b.mean.std()), 1e-12) ** 2
+    covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)
+    estimate: Floats = np.einsum("gfh,gh->gf", covariance, target)
+    like = -0.5 * (logs + np.linalg.slogdet(normal)[1] + square - (target * estimate).sum(axis=1))
+    weight: Floats = np.exp(like - like.max())
+    return estimate, covariance, np.asarray(weight / weight.sum(), dtype=np.float64)
