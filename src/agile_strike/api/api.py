@@ -43,7 +43,7 @@ from agile_strike.review import services as review
 from agile_strike.review.models import Remark, Strike, StrikeSet
 
 T = TypeVar("T")
-VALUE_DIGITS, SD_DIGITS = 7, 4  # significant
+VALUE_DIGITS, SD_DIGITS = 7, 5  # significant
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None)
 
@@ -483,6 +483,7 @@ def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     remarks: dict[int, list[str]] = {}
     for strike_id, what in Remark.objects.filter(strike__recording_id=recording_id).values_list("strike_id", "what"):
         remarks.setdefault(strike_id, []).append(what)
+    had = [n for n in NUMERIC if any(v is not None for v in columns[n])]
     # validated by the database's own types: five thousand strikes are not worth a second check
     content = {
         **{n: columns[n] for n in told},
@@ -492,8 +493,8 @@ def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
         "notes": columns["note"],
         "sets": [_set(row) for row in sets],
         "excluded": columns["excluded_reason"],
-        "values": {n: _short(columns[n], VALUE_DIGITS) for n in NUMERIC},
-        "sds": {n: _short(columns[f"{n}_sd"], SD_DIGITS) for n in NUMERIC},
+        "values": {n: _short(columns[n], VALUE_DIGITS) for n in had},
+        "sds": {n: _short(columns[f"{n}_sd"], SD_DIGITS) for n in had},
     }
     return HttpResponse(to_json(content, inf_nan_mode="null"), content_type="application/json")
 

@@ -207,7 +207,7 @@ class RecordingOut(RecordingRow):
 
 
 class Strikes(Schema):
-    """Columns over the strikes of a recording; null where a measure is absent."""
+    """Columns over the strikes of a recording; null where a measure is absent, no column where no strike has it."""
 
     id: list[int]
     number: list[int]

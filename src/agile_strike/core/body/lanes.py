@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.body.feet import Soles
-from agile_strike.core.body.stretch import BEFORE, STEP_S, Stretches
+from agile_strike.core.body.grid import BEFORE, STEP_S
+from agile_strike.core.body.stretch import Stretches
 
 Floats = NDArray[np.float64]
 

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from agile_strike.core.body.grid import BEFORE, STEP_S
 from agile_strike.core.body.rotation import conjugate, rotate
-from agile_strike.core.body.stretch import BEFORE, STEP_S, Stretches
+from agile_strike.core.body.stretch import Stretches
 from agile_strike.core.measured import Measured
 
 Floats = NDArray[np.float64]

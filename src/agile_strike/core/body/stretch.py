@@ -13,41 +13,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.gravity import COARSE_S, GravityTrack, sway
+from agile_strike.core.body.gravity import COARSE_S, GravityTrack
+from agile_strike.core.body.grid import AFTER, BEFORE, LOOK_S, LOOKS_S, STEP_S, Neighbours
 from agile_strike.core.body.integrals import Integrals
 from agile_strike.core.body.rotation import exp, multiply, onto_upright, rotate
+from agile_strike.core.body.smoother import BACK, MAIN, PLACE_OF_VELOCITY, Solved, guarding, met_again, smooth
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
-STEP_S = 0.002
-BEFORE_S, AFTER_S = 0.8, 1.1
-BEFORE, AFTER = round(BEFORE_S / STEP_S), round(AFTER_S / STEP_S)
-LOOK_S = 0.05  # between looks at the guard; its bounce is slower
-LOOK_BEFORE_S, LOOK_AFTER_S = 2.2, 1.6
-GUARD_FROM_S, GUARD_TO_S = 0.62, 0.65  # of a strike: earlier than its tell, later than its return
-SAME_GUARD_M = 0.04  # guard after a strike against before it
-SAME_BAG_M = 0.05  # where a limb in a burst lands again
-ORIGIN_SD_M = 1e-6
-LEAST_GUARD_S = 0.4
 HOLE_BEFORE_S, HOLE_AFTER_S = 0.5, 0.4  # samples that must all be there
-LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
-EARLY, LATE = 0.43, 0.57  # force peaks early in a contact with loss, so more of it passes at the later speed
-VELOCITY_PRIOR_M_S, PLACE_PRIOR_M = 8.0, 2.0
-_FAR = np.arange(-LOOK_BEFORE_S, LOOK_AFTER_S + 1e-9, LOOK_S)
-LOOKS_S: Floats = _FAR[(_FAR < -GUARD_FROM_S) | (_FAR > GUARD_TO_S)]  #: looks at the guard, from contact
-PIECES = 5  # between contacts: two before, the two beside, one more after
-
-
-@dataclass(frozen=True, slots=True)
-class Neighbours:
-    """Own contacts beside this one, seconds from it: (s,) each, infinite where there is none."""
-
-    last_from_s: Floats
-    last_to_s: Floats
-    before_last_to_s: Floats
-    next_from_s: Floats
-    next_to_s: Floats
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,10 +62,13 @@ def stretches(
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
     looks = contact_s[:, None] + LOOKS_S
-    guard = _guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
-    solved = _smooth(
-        t, v, p, _looked(t, v, p, track, edges, looks), guard, track.at(contact_s), length_s, beside, strikes
+    guard = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
+    looked = _looked(t, v, p, track, edges, looks)
+    met = (
+        met_again(t, v, p, track, edges, beside.last_to_s),
+        met_again(t, v, p, track, edges, beside.next_from_s),
     )
+    solved = smooth(t, v, p, looked, guard, track.at(contact_s), length_s, beside, met, strikes)
     near = whole.seen(contact_s - HOLE_BEFORE_S, contact_s + HOLE_AFTER_S)
     return _in_world(t, v, p, turn, attitude, solved, length_s, beside, near, clipped, strikes)
 
@@ -126,138 +104,13 @@ def _from_contact(steps: Floats) -> Floats:
     return out
 
 
-# --- the smoother
-
-
-@dataclass(frozen=True, slots=True)
-class _Solved:
-    gravity: Floats  #: (s, 3) specific force at rest, frame of contact
-    velocity: Floats  #: (s, PIECES, 3)
-    place: Floats  #: (s, PIECES, 3)
-    covariance: Floats  #: (s, m, m) of the unknowns along any axis
-    ok: Bools
-
-
-#: places of the unknowns along one axis: velocity and place of each piece, gravity, guard before, and its move after
-_V, _P, _G, _M, _A = 0, PIECES, 2 * PIECES, 2 * PIECES + 1, 2 * PIECES + 2
-_ALL = _A + 1
-MAIN, BACK = 2, 3  # the piece that ends at contact, the piece that begins after it
-
-
-def _smooth(
-    t: Floats,
-    v: Floats,
-    p: Floats,
-    looked: Floats,
-    guard: Bools,
-    gravity: tuple[Floats, Floats],
-    length_s: Floats,
-    beside: Neighbours,
-    strikes: bool,
-) -> _Solved:
-    """The axes share what is known and how well: one matrix a strike, three right-hand sides."""
-    s = len(length_s)
-    piece = _pieces(LOOKS_S, length_s, beside) if strikes else np.full(guard.shape, MAIN)
-    prior = np.zeros(_ALL)
-    prior[_V:_P] = VELOCITY_PRIOR_M_S**-2
-    prior[_P:_G] = PLACE_PRIOR_M**-2
-    prior[_P + MAIN] = ORIGIN_SD_M**-2  # contact begins at the origin of places
-    prior[_M], prior[_A] = PLACE_PRIOR_M**-2, SAME_GUARD_M**-2
-    normal = np.broadcast_to(np.diag(prior), (s, _ALL, _ALL)).copy()
-    target = np.zeros((s, _ALL, 3))
-    known = gravity[1] ** -2
-    normal[:, _G, _G] += known
-    target[:, _G] += known[:, None] * gravity[0]
-    _add_guard(normal, target, LOOKS_S, piece, guard, looked)
-    if strikes:
-        _add_contacts(normal, target, t, v, p, length_s, beside)
-    covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)
-    unknown = covariance @ target
-    enough = guard.sum(axis=1) * LOOK_S > LEAST_GUARD_S
-    return _Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], covariance, enough)
-
-
-def _pieces(at: Floats, length_s: Floats, beside: Neighbours) -> NDArray[np.int64]:
-    """Which piece between contacts each look (s, k) lies in."""
-    x = at[None, :]
-    out = np.full((len(length_s), len(at)), MAIN)
-    out[x < beside.last_from_s[:, None]] = MAIN - 1
-    out[x < beside.before_last_to_s[:, None]] = MAIN - 2
-    out[x > 0.5 * length_s[:, None]] = BACK
-    out[x > beside.next_from_s[:, None]] = BACK + 1
-    return out
-
-
-def _guarding(at: Floats, length_s: Floats, beside: Neighbours) -> Bools:
-    """At which looks (s, k) the limb is in the guard, on neither side of any own strike."""
-    x = at[None, :]
-
-    def clear(start: Floats, end: Floats) -> Bools:
-        return np.asarray((x < start[:, None] - GUARD_FROM_S) | (x > end[:, None] + GUARD_TO_S))
-
-    none = np.zeros(len(length_s))
-    out = clear(none, length_s)
-    out &= np.where(np.isfinite(beside.last_to_s)[:, None], clear(beside.last_from_s, beside.last_to_s), True)
-    out &= np.where(np.isfinite(beside.next_to_s)[:, None], clear(beside.next_from_s, beside.next_to_s), True)
-    before = np.where(np.isfinite(beside.before_last_to_s), beside.before_last_to_s, -np.inf)
-    return np.asarray(out & (x > before[:, None] + GUARD_TO_S))
-
-
-def _add_guard(normal: Floats, target: Floats, at: Floats, piece: NDArray[np.int64], guard: Bools, p: Floats) -> None:
-    """Looks at the guard: `v t + p + P(t) - G t^2 / 2 = where the guard is`, with sway and bounce as noise."""
-    s, k = guard.shape
-    weight = np.linalg.inv(sway(at, guard))
-    design = np.zeros((s, k, _ALL))
-    for one in range(PIECES):
-        here = (piece == one).astype(np.float64)
-        design[:, :, _V + one] = here * at
-        design[:, :, _P + one] = here
-    design[:, :, _G] = -0.5 * at**2
-    design[:, :, _M] = -1.0
-    design[:, :, _A] = -(at > 0.0).astype(np.float64)
-    weighted = np.swapaxes(design, 1, 2) @ weight
-    normal += weighted @ design
-    target -= weighted @ p
-
-
-def _add_contacts(
-    normal: Floats, target: Floats, t: Floats, v: Floats, p: Floats, length_s: Floats, beside: Neighbours
-) -> None:
-    """What is known of contacts: the limb travels little in its own, and in a burst it meets the same bag again."""
-    s = len(length_s)
-    rows = np.arange(s)
-    end = np.clip(BEFORE + np.rint(length_s / STEP_S).astype(np.int64), 0, len(t) - 1)
-    e = t[end]
-    # p_after(e) = (EARLY v_before + LATE v_after(e)) e, with v_after(e) = v + V(e) - G e
-    design = np.zeros((s, _ALL))
-    design[:, _P + BACK] = 1.0
-    design[:, _V + BACK] = e - LATE * e
-    design[:, _V + MAIN] = -EARLY * e
-    design[:, _G] = -0.5 * e**2 + LATE * e**2
-    known = p[rows, end] - LATE * e[:, None] * v[rows, end]
-    _add_row(normal, target, design, -known, LINK_SD_M)
-    for instant, which in ((beside.last_to_s, MAIN), (beside.next_from_s, BACK)):
-        burst = np.isfinite(instant) & (np.abs(instant) < GUARD_FROM_S + GUARD_TO_S)
-        place = np.clip(BEFORE + np.rint(np.where(burst, instant, 0.0) / STEP_S).astype(np.int64), 0, len(t) - 1)
-        design = np.zeros((s, _ALL))
-        design[:, _P + which] = 1.0
-        design[:, _V + which] = t[place]
-        design[:, _G] = -0.5 * t[place] ** 2
-        _add_row(normal, target, design * burst[:, None], -p[rows, place] * burst[:, None], SAME_BAG_M)
-
-
-def _add_row(normal: Floats, target: Floats, design: Floats, value: Floats, sd: float) -> None:
-    normal += design[:, :, None] * design[:, None, :] / sd**2
-    target += design[:, :, None] * value[:, None, :] / sd**2
-
-
 def _in_world(
     t: Floats,
     v: Floats,
     p: Floats,
     turn: Floats,
     attitude: Floats,
-    solved: _Solved,
+    solved: Solved,
     length_s: Floats,
     beside: Neighbours,
     near: Bools,
@@ -283,8 +136,8 @@ def _in_world(
     first = np.searchsorted(t, np.where(np.isfinite(beside.last_to_s), beside.last_to_s, -np.inf))
     last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
     c = solved.covariance
-    velocity_sd = np.sqrt(c[:, _V + MAIN, _V + MAIN])
-    after_sd = np.sqrt(c[:, _V + BACK, _V + BACK])
+    velocity_sd = np.sqrt(c[:, PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + MAIN])
+    after_sd = np.sqrt(c[:, PLACE_OF_VELOCITY + BACK, PLACE_OF_VELOCITY + BACK])
     return Stretches(
         t,
         rotate(q, velocity),

@@ -12,6 +12,7 @@ from agile_strike.core.body import clocks as ck
 from agile_strike.core.body import feet, limbs, stamps, stretch, trunk
 from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.body.gravity import gravity_track, has_slipped
+from agile_strike.core.body.grid import Neighbours
 from agile_strike.core.body.integrals import integrals
 from agile_strike.core.body.jolts import contact_shifts, jolts
 from agile_strike.core.body.lanes import Lanes, load_lane, speed_lane, turn_lane
@@ -32,7 +33,7 @@ NEAR_TIED_S = 0.1  # of a clock that contacts have tied already
 STAMP_WEIGHT = 0.25  # against a contact's onset, which is sharper
 STAMP_SD_MS = 1.6  # of a clock that six stamps tie: a shock climbs the body faster in some than in others
 CROWDED_S = 0.9  # a strike so near turns the trunk as well
-QUIET_S = 0.8  # of every strike: further off, a gyro shows its bias
+QUIET_S = 0.66  # of every strike: further off, a gyro shows its bias
 FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
 SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above
 
@@ -148,7 +149,7 @@ def _settled(
     return when[: len(start_s)], when[len(start_s) :]
 
 
-def _neighbours(own_s: Floats, own_length_s: Floats) -> stretch.Neighbours:
+def _neighbours(own_s: Floats, own_length_s: Floats) -> Neighbours:
     """Gaps between one limb's contacts (k,), on its unit's clock."""
     inf = np.full(len(own_s), np.inf)
     last_from, last_to, older, nxt, nxt_to = -inf, -inf, -inf, inf.copy(), inf.copy()
@@ -157,11 +158,11 @@ def _neighbours(own_s: Floats, own_length_s: Floats) -> stretch.Neighbours:
     older[2:] = own_s[:-2] + own_length_s[:-2] - own_s[2:]
     nxt[:-1] = own_s[1:] - own_s[:-1]
     nxt_to[:-1] = nxt[:-1] + own_length_s[1:]
-    return stretch.Neighbours(last_from, last_to, older, nxt, nxt_to)
+    return Neighbours(last_from, last_to, older, nxt, nxt_to)
 
 
-def _part(beside: stretch.Neighbours, rows: slice | NDArray[np.int64]) -> stretch.Neighbours:
-    return stretch.Neighbours(
+def _part(beside: Neighbours, rows: slice | NDArray[np.int64]) -> Neighbours:
+    return Neighbours(
         beside.last_from_s[rows],
         beside.last_to_s[rows],
         beside.before_last_to_s[rows],

@@ -5,8 +5,9 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from agile_strike.core.body.grid import BEFORE, STEP_S
 from agile_strike.core.body.rotation import rotate
-from agile_strike.core.body.stretch import BEFORE, STEP_S, Stretches
+from agile_strike.core.body.stretch import Stretches
 from agile_strike.core.measured import Measured
 
 Floats = NDArray[np.float64]
@@ -18,6 +19,7 @@ TURN_ENDS_S = 0.6
 FIT_S = 0.012  # half-width of the parabola through a peak of turn rate
 RATE_SD_SHARE, RATE_SD_DEG_S = 0.0022, 0.9
 PEAK_SD_MS = 0.9
+MOST_VELOCITY_SD_M_S = 0.05  # beyond, there was too little guard to say how high the pelvis was
 CROWDED_TIMES = {
     "turn_deg": 6.0,
     "turn_done_pct": 9.0,
@@ -55,8 +57,9 @@ def trunk_measures(
         if part == "pelvis":
             out |= _turn(rate, yaw[part], peak)
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
-            rise_sd = 0.0007 + 0.1 * float(s.velocity_sd_m_s[i])
-            out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * rise_sd)
+            velocity_sd = float(s.velocity_sd_m_s[i])
+            if velocity_sd < MOST_VELOCITY_SD_M_S:
+                out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * (0.0007 + 0.1 * velocity_sd))
             out["hip_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG)
         else:
             out["lean_deg"] = Measured(_lean(s, i, BEFORE) - _lean(s, i, first), LEAN_SD_DEG)

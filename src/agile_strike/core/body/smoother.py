@@ -1,0 +1,182 @@
+"""Gravity, velocity at contact and place of the guard, found together from the guard before and after a strike.
+
+Linear in its unknowns and Gaussian in what is known of them: one small matrix a strike, the same for the three axes.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.body.gravity import GravityTrack, sway
+from agile_strike.core.body.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+SAME_GUARD_M = 0.04  # guard after a strike against before it
+SAME_BAG_M, SWING_M_S = 0.045, 0.06  # where a limb lands again, and how a bag swings away from there
+SAME_BAG_WITHIN_S = 1.7
+ORIGIN_SD_M = 1e-6
+LEAST_GUARD_S = 0.4
+SURE_GRAVITY_M_S2 = (
+    0.12  # then a limb that meets the bag again, and a trunk's attitude, need no guard beside the strike
+)
+LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
+EARLY, LATE = 0.43, 0.57  # force peaks early in a contact with loss, so more of it passes at the later speed
+VELOCITY_PRIOR_M_S, PLACE_PRIOR_M = 8.0, 2.0
+PIECES = 5  # between contacts: two before, the two beside, one more after
+
+
+@dataclass(frozen=True, slots=True)
+class Met:
+    """The limb's own contact before or after this one, near enough that it met the same bag."""
+
+    since_s: Floats  #: (s,) from contact, 0 where it does not count
+    place: Floats  #: (s, 3) there, gravity not yet taken off
+    counts: Bools  #: (s,)
+
+
+@dataclass(frozen=True, slots=True)
+class Solved:
+    gravity: Floats  #: (s, 3) specific force at rest, frame of contact
+    velocity: Floats  #: (s, PIECES, 3)
+    place: Floats  #: (s, PIECES, 3)
+    covariance: Floats  #: (s, m, m) of the unknowns along any axis
+    ok: Bools
+
+
+#: places of the unknowns along one axis: velocity and place of each piece, gravity, guard before, and its move after
+_V, _P, _G, _M, _A = 0, PIECES, 2 * PIECES, 2 * PIECES + 1, 2 * PIECES + 2
+_ALL = _A + 1
+PLACE_OF_VELOCITY = _V
+MAIN, BACK = 2, 3  # the piece that ends at contact, the piece that begins after it
+
+
+def smooth(
+    t: Floats,
+    v: Floats,
+    p: Floats,
+    looked: Floats,
+    guard: Bools,
+    gravity: tuple[Floats, Floats],
+    length_s: Floats,
+    beside: Neighbours,
+    met: tuple[Met, Met],
+    strikes: bool,
+) -> Solved:
+    """The axes share what is known and how well: one matrix a strike, three right-hand sides."""
+    s = len(length_s)
+    piece = _pieces(LOOKS_S, length_s, beside) if strikes else np.full(guard.shape, MAIN)
+    prior = np.zeros(_ALL)
+    prior[_V:_P] = VELOCITY_PRIOR_M_S**-2
+    prior[_P:_G] = PLACE_PRIOR_M**-2
+    prior[_P + MAIN] = ORIGIN_SD_M**-2  # contact begins at the origin of places
+    prior[_M], prior[_A] = PLACE_PRIOR_M**-2, SAME_GUARD_M**-2
+    normal = np.broadcast_to(np.diag(prior), (s, _ALL, _ALL)).copy()
+    target = np.zeros((s, _ALL, 3))
+    known = gravity[1] ** -2
+    normal[:, _G, _G] += known
+    target[:, _G] += known[:, None] * gravity[0]
+    _add_guard(normal, target, LOOKS_S, piece, guard, looked)
+    if strikes:
+        _add_contacts(normal, target, t, v, p, length_s, met)
+    covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)
+    unknown = covariance @ target
+    again = met[0].counts | met[1].counts
+    enough = guard.sum(axis=1) * LOOK_S > LEAST_GUARD_S
+    enough |= (again | (not strikes)) & (gravity[1] < SURE_GRAVITY_M_S2)
+    return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], covariance, enough)
+
+
+def _pieces(at: Floats, length_s: Floats, beside: Neighbours) -> NDArray[np.int64]:
+    """Which piece between contacts each look (s, k) lies in."""
+    x = at[None, :]
+    out = np.full((len(length_s), len(at)), MAIN)
+    out[x < beside.last_from_s[:, None]] = MAIN - 1
+    out[x < beside.before_last_to_s[:, None]] = MAIN - 2
+    out[x > 0.5 * length_s[:, None]] = BACK
+    out[x > beside.next_from_s[:, None]] = BACK + 1
+    return out
+
+
+def guarding(at: Floats, length_s: Floats, beside: Neighbours) -> Bools:
+    """At which looks (s, k) the limb is in the guard, on neither side of any own strike."""
+    x = at[None, :]
+
+    def clear(start: Floats, end: Floats) -> Bools:
+        return np.asarray((x < start[:, None] - GUARD_FROM_S) | (x > end[:, None] + GUARD_TO_S))
+
+    none = np.zeros(len(length_s))
+    out = clear(none, length_s)
+    out &= np.where(np.isfinite(beside.last_to_s)[:, None], clear(beside.last_from_s, beside.last_to_s), True)
+    out &= np.where(np.isfinite(beside.next_to_s)[:, None], clear(beside.next_from_s, beside.next_to_s), True)
+    before = np.where(np.isfinite(beside.before_last_to_s), beside.before_last_to_s, -np.inf)
+    return np.asarray(out & (x > before[:, None] + GUARD_TO_S))
+
+
+def _add_guard(normal: Floats, target: Floats, at: Floats, piece: NDArray[np.int64], guard: Bools, p: Floats) -> None:
+    """Looks at the guard: `v t + p + P(t) - G t^2 / 2 = where the guard is`, with sway and bounce as noise."""
+    s, k = guard.shape
+    weight = np.linalg.inv(sway(at, guard))
+    design = np.zeros((s, k, _ALL))
+    for one in range(PIECES):
+        here = (piece == one).astype(np.float64)
+        design[:, :, _V + one] = here * at
+        design[:, :, _P + one] = here
+    design[:, :, _G] = -0.5 * at**2
+    design[:, :, _M] = -1.0
+    design[:, :, _A] = -(at > 0.0).astype(np.float64)
+    weighted = np.swapaxes(design, 1, 2) @ weight
+    normal += weighted @ design
+    target -= weighted @ p
+
+
+def _add_contacts(
+    normal: Floats,
+    target: Floats,
+    t: Floats,
+    v: Floats,
+    p: Floats,
+    length_s: Floats,
+    met: tuple[Met, Met],
+) -> None:
+    """What is known of contacts: the limb travels little in its own, and in a burst it meets the same bag again."""
+    s = len(length_s)
+    rows = np.arange(s)
+    end = np.clip(BEFORE + np.rint(length_s / STEP_S).astype(np.int64), 0, len(t) - 1)
+    e = t[end]
+    # p_after(e) = (EARLY v_before + LATE v_after(e)) e, with v_after(e) = v + V(e) - G e
+    design = np.zeros((s, _ALL))
+    design[:, _P + BACK] = 1.0
+    design[:, _V + BACK] = e - LATE * e
+    design[:, _V + MAIN] = -EARLY * e
+    design[:, _G] = -0.5 * e**2 + LATE * e**2
+    known = p[rows, end] - LATE * e[:, None] * v[rows, end]
+    _add_row(normal, target, design, -known, LINK_SD_M)
+    for again, which in zip(met, (MAIN, BACK), strict=True):
+        design = np.zeros((s, _ALL))
+        design[:, _P + which] = 1.0
+        design[:, _V + which] = again.since_s
+        design[:, _G] = -0.5 * again.since_s**2
+        share = (again.counts / (SAME_BAG_M + SWING_M_S * np.abs(again.since_s)))[:, None]
+        _add_row(normal, target, design * share, -again.place * share, 1.0)
+
+
+def _add_row(normal: Floats, target: Floats, design: Floats, value: Floats, sd: float) -> None:
+    normal += design[:, :, None] * design[:, None, :] / sd**2
+    target += design[:, :, None] * value[:, None, :] / sd**2
+
+
+def met_again(t: Floats, v: Floats, p: Floats, track: GravityTrack, edges: Floats, instant_s: Floats) -> Met:
+    counts = np.abs(instant_s) < SAME_BAG_WITHIN_S
+    since = np.where(counts, instant_s, 0.0)
+    inside = np.clip(np.rint((since - t[0]) / STEP_S).astype(np.int64), 0, len(t) - 1)
+    rows = np.arange(len(since))
+    place = p[rows, inside]
+    far = counts & ((since < t[0]) | (since > t[-1]))
+    if far.any():  # beyond the fine grid the coarse track goes on; contact lasts one of its steps
+        beyond = (since - t[inside])[:, None]
+        coarse = track.moved(edges[rows, inside][:, None], (edges[:, BEFORE] + since)[:, None])[:, 0]
+        place = np.where(far[:, None], place + v[rows, inside] * beyond + coarse, place)
+    return Met(since, place, counts)
