@@ -1259,7 +1259,7 @@ export interface components {
         };
         /**
          * Strikes
-         * @description Columns over the strikes of a recording; null where a measure is absent.
+         * @description Columns over the strikes of a recording; null where a measure is absent, no column where no strike has it.
          */
         Strikes: {
             /** Chain Order */

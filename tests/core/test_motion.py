@@ -1,0 +1,199 @@
+"""Strapdown parts on their own: rotations, running integrals, which way is up, loads under the feet."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
+
+from agile_strike.core.body import rotation as rot
+from agile_strike.core.body.clocks import UnitClock
+from agile_strike.core.body.feet import feet_measures, soles
+from agile_strike.core.body.gravity import gravity_track, has_slipped
+from agile_strike.core.body.integrals import integrals
+from agile_strike.core.body.trunk import chain_order
+from agile_strike.core.measured import Measured
+from agile_strike.core.recording import UnitSignal
+
+Floats = NDArray[np.float64]
+G = 9.80665
+small = st.lists(st.floats(-0.3, 0.3), min_size=3, max_size=3).map(np.array)
+
+
+def scipy_order(q: Floats) -> Floats:
+    return np.asarray(q[..., [1, 2, 3, 0]])
+
+
+@settings(max_examples=50, deadline=None)
+@given(small, small)
+def test_quaternions_are_those_of_the_textbook(a: Floats, b: Floats) -> None:
+    qa, qb = rot.exp(a), rot.exp(b)
+    assert Rotation.from_quat(scipy_order(qa)).as_rotvec() == pytest.approx(a, abs=1e-5)
+    both = Rotation.from_rotvec(a) * Rotation.from_rotvec(b)
+    assert rot.rotate(rot.multiply(qa, qb), np.array([1.0, -2.0, 0.5])) == pytest.approx(
+        both.apply([1.0, -2.0, 0.5]), abs=1e-4
+    )
+    assert rot.rotate(rot.conjugate(qa), rot.rotate(qa, b)) == pytest.approx(b, abs=1e-6)
+
+
+@pytest.mark.parametrize("steps", [1, 2, 7, 64, 100])
+def test_running_products_equal_those_made_one_by_one(steps: int) -> None:
+    q = rot.exp(0.2 * np.random.default_rng(steps).standard_normal((3, steps, 3)))
+    one = q[:, 0]
+    for k in range(1, steps):
+        one = rot.multiply(one, q[:, k])
+    assert rot.running(q)[:, -1] == pytest.approx(one, abs=1e-9)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.lists(st.floats(-1, 1), min_size=3, max_size=3).filter(lambda v: np.linalg.norm(v) > 0.1))
+def test_any_direction_is_carried_upright(v: list[float]) -> None:
+    up = np.array([v]) / np.linalg.norm(v)
+    assert rot.rotate(rot.onto_upright(up), up)[0] == pytest.approx([0, 0, 1], abs=1e-6)
+
+
+def unit_of(accel: Floats, gyro: Floats, rate: float = 500.0, full: float = np.inf) -> UnitSignal:
+    return UnitSignal("leftwrist", rate, accel.astype(np.float32), gyro.astype(np.float32), full)
+
+
+def test_integrals_between_samples_are_those_of_straight_lines() -> None:
+    t = np.arange(2000) / 500.0
+    accel = np.column_stack([np.sin(3 * t), t, 0 * t + G])
+    whole, _ = integrals(unit_of(accel, accel), np.zeros(0))
+    at = np.array([0.1234, 1.7, 3.33333])
+    gained = whole.upto(at)[:, 3:]
+    assert gained[:, 0] == pytest.approx((1 - np.cos(3 * at)) / 3, abs=1e-4)
+    assert gained[:, 1] == pytest.approx(at**2 / 2, abs=1e-4)
+
+
+def test_single_lost_samples_are_bridged_and_long_gaps_are_told() -> None:
+    accel = np.tile([0.0, 0.0, G], (2000, 1))
+    accel[::50] = np.nan
+    accel[1000:1200] = np.nan
+    whole, _ = integrals(unit_of(accel, np.zeros((2000, 3))), np.zeros(0))
+    assert whole.upto(np.array([1.0]))[0, 5] == pytest.approx(G, rel=1e-6)
+    assert bool(whole.seen(np.array(0.5), np.array(1.5)))
+    assert not bool(whole.seen(np.array(1.9), np.array(2.2)))
+    assert not bool(whole.seen(np.array(-0.5), np.array(0.2)))
+
+
+def test_what_clipped_on_the_way_to_contact_is_put_back() -> None:
+    t = np.arange(3000) / 1000.0
+    true = 200.0 * np.exp(-(((t - 1.9) / 0.03) ** 2))
+    accel = np.column_stack([np.clip(true, -157, 157), 0 * t, 0 * t + G])
+    whole, share = integrals(unit_of(accel, np.zeros((3000, 3)), 1000.0, 157.0), np.array([2.0]))
+    gained = float(whole.upto(np.array([2.0]))[0, 3])
+    lost = float((true - np.clip(true, -157, 157)).sum() / 1000.0)
+    assert share[0] > 0.05
+    assert abs(gained - true[:2000].sum() / 1000.0) < 0.25 * lost
+
+
+def restless(bias: Floats, slip: float = 0.0, seconds: float = 60.0) -> UnitSignal:
+    """A unit, askew, in a guard that turns and sways to and fro; half-way it may slip round."""
+    rng = np.random.default_rng(3)
+    t = np.arange(int(200 * seconds)) / 200.0
+    angles = np.column_stack([0.06 * np.sin(2 * np.pi * f * t + p) for f, p in ((0.7, 0), (0.45, 1), (0.3, 2))])
+    tilt = Rotation.from_rotvec([0.2, -0.15, 0.1])
+    attitude = Rotation.from_rotvec(angles) * tilt
+    step = (attitude[:-1].inv() * attitude[1:]).as_rotvec() * 200.0
+    gyro = np.vstack([step, step[-1:]])
+    sway = 0.02 * (2 * np.pi * 0.4) ** 2 * np.sin(2 * np.pi * 0.4 * t)
+    accel = attitude.inv().apply(np.column_stack([sway, 0.5 * sway, 0 * t + G]))
+    half = len(t) // 2
+    turn = Rotation.from_rotvec([slip, 0.0, 0.0])
+    accel[half:], gyro[half:] = turn.apply(accel[half:]), turn.apply(gyro[half:])
+    noise = 0.05 * rng.standard_normal(accel.shape)
+    return unit_of(accel + noise, gyro + bias + 0.004 * rng.standard_normal(gyro.shape), 200.0)
+
+
+def test_up_and_the_gyros_bias_are_found_in_a_guard_that_is_never_still() -> None:
+    bias = np.array([0.01, -0.006, 0.004])
+    whole, _ = integrals(restless(bias), np.zeros(0))
+    quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
+    track = gravity_track(whole, quiet)
+    assert track.gyro_bias_rad_s == pytest.approx(bias, abs=0.002)
+    g, sd = track.at(np.array([20.0, 40.0]))
+    assert np.linalg.norm(g, axis=1) == pytest.approx([G, G], abs=0.1)
+    ways = g / np.linalg.norm(g, axis=1, keepdims=True)
+    assert np.degrees(np.arccos(np.clip(ways[0] @ ways[1], -1, 1))) < 1.5
+    assert (sd < 0.2).all()
+
+
+def test_only_a_unit_that_slipped_is_said_to_have() -> None:
+    quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
+    for slip, told in ((0.0, False), (0.2, False), (1.0, True)):
+        whole, _ = integrals(restless(np.zeros(3), slip), np.zeros(0))
+        assert has_slipped(gravity_track(whole, quiet)) is told
+
+
+WEIGHT = 70.0 * G
+
+
+def standing(lead_share: Floats, total: Floats) -> dict[str, UnitSignal]:
+    """Two soles at 100 a second; 60 % on the heel."""
+    out = {}
+    for side, share in (("left", lead_share), ("right", 1.0 - lead_share)):
+        load = share * total
+        cells = np.column_stack([0.6 * load, 0.4 * load]).astype(np.float32)
+        none = np.zeros((len(cells), 3), np.float32)
+        out[f"{side}sole"] = UnitSignal(f"{side}sole", 100.0, none, none, sole_n=cells)
+    return out
+
+
+def measured(lead_share: Floats, total: Floats | None = None, lead: str = "left") -> dict[str, float]:
+    units = standing(lead_share, np.full(len(lead_share), WEIGHT) if total is None else total)
+    clocks = {n: UnitClock(n, 0.0, 0.0, 0.1, "stamps", True) for n in units}
+    under = soles(units, clocks, lead, 70.0)
+    assert under is not None
+    return {n: m.value for n, m in feet_measures(under, 5.0, 4.85, np.inf).items()}
+
+
+T = np.arange(1000) / 100.0
+
+
+def test_load_moves_onto_the_lead_foot_and_settles() -> None:
+    share = np.interp(T, [4.85, 5.0, 5.2, 5.6], [0.48, 0.72, 0.72, 0.48])
+    told = measured(share)
+    assert told["lead_load_start_pct"] == pytest.approx(48, abs=0.5)
+    assert told["lead_load_contact_pct"] == pytest.approx(72, abs=0.5)
+    assert told["load_shift_pct"] == pytest.approx(24, abs=0.7)
+    assert told["lead_heel_pct"] == pytest.approx(60, abs=0.5)
+    # back within 10 points where 72 - 60 t passes 58
+    assert told["settle_ms"] == pytest.approx(433, abs=12)
+    assert "step_before_ms" not in told
+
+
+def test_the_other_foot_leads_a_southpaw() -> None:
+    share = np.interp(T, [4.85, 5.0], [0.48, 0.72])
+    assert measured(share, lead="right")["lead_load_contact_pct"] == pytest.approx(28, abs=0.5)
+
+
+def test_a_landing_is_timed_and_a_foot_in_the_air_has_no_heel() -> None:
+    lifted = np.where((T > 4.7) & (T < 4.96), 0.0, 0.5)
+    assert measured(lifted)["step_before_ms"] == pytest.approx(45, abs=6)
+    aloft = np.where((T > 4.7) & (T < 5.05), 0.0, 0.5)
+    told = measured(aloft)
+    assert told["step_before_ms"] == pytest.approx(-45, abs=6)
+    assert "lead_heel_pct" not in told
+
+
+def test_a_push_from_the_floor_is_load_above_weight_added_up() -> None:
+    total = WEIGHT * (1.0 + np.where((T > 4.7) & (T < 4.9), 0.3, 0.0))
+    assert measured(np.full(1000, 0.5), total)["push_bw_s"] == pytest.approx(0.06, abs=0.005)
+
+
+def test_one_sole_alone_is_no_pair() -> None:
+    units = standing(np.full(1000, 0.5), np.full(1000, WEIGHT))
+    tied = UnitClock("leftsole", 0.0, 0.0, 0.1, "stamps", True)
+    assert soles({"leftsole": units["leftsole"]}, {"leftsole": tied}, "left", 70.0) is None
+
+
+@pytest.mark.parametrize(
+    ("pelvis", "torso", "hand", "order"),
+    [(90, 50, 8, "pelvis>torso>hand"), (50, 90, 8, "torso>pelvis>hand"), (51, 50, 8, "pelvis=torso>hand")],
+)
+def test_peaks_closer_than_their_doubt_are_a_tie(pelvis: float, torso: float, hand: float, order: str) -> None:
+    peaks = {"pelvis_before_ms": pelvis, "torso_before_ms": torso, "hand_before_ms": hand}
+    assert chain_order({n: Measured(v, 2.0) for n, v in peaks.items()}) == order
+    assert chain_order({"hand_before_ms": Measured(8.0, 1.0)}) is None
