@@ -22,11 +22,10 @@ from agile_strike.core import bag as core_bag
 from agile_strike.core import schools as core_schools
 from agile_strike.core.body.lanes import TIMES_S
 from agile_strike.core.errors import BadInput
-from agile_strike.core.recording import UNITS
 from agile_strike.core.registry import FLAG_MEANINGS, MEASURES, NUMERIC
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
-from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, TIME_UNITS
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, PLACES, TIME_UNITS
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake import services as intake
 from agile_strike.intake import tables
@@ -385,7 +384,7 @@ def _table(seen: tables.Seen) -> dict[str, Any]:
         "against": seen.against,
         "profile": file.profile.name if file.profile else None,
         "signals": seen.signals,
-        "places": [u for u in UNITS if not u.endswith("sole")],
+        "places": list(PLACES),
         "accel_units": list(ACCEL_UNITS),
         "gyro_units": list(GYRO_UNITS),
         "time_units": list(TIME_UNITS),

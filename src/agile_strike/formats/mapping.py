@@ -6,8 +6,10 @@ import numpy as np
 
 from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.errors import BadInput
+from agile_strike.core.recording import UNITS
 from agile_strike.formats.loose_table import Layout
 
+PLACES = tuple(u for u in UNITS if not u.endswith("sole"))
 ACCEL_UNITS = {"m/s^2": 1.0, "g": GRAVITY_M_S2, "mg": GRAVITY_M_S2 / 1000.0}
 GYRO_UNITS = {"rad/s": 1.0, "deg/s": np.pi / 180.0, "mdeg/s": np.pi / 180_000.0}
 TIME_UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}

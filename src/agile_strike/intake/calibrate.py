@@ -55,11 +55,11 @@ def calibrate(gym: Gym, asked: Asked, file_name: str, content: IO[bytes], by: Us
 
 
 def _from_ball(gym: Gym, recording: Recording, bag: Bag, asked: Asked, by: User) -> Calibration:
-    version = bag.versions.first()
     unit = recording.units.get("bag")
-    if version is None or unit is None:
-        raise BadInput("This needs a weighed bag, and a recording of its unit.")
-    found = core_analysis.analyse(Recording(recording.participant, "", "ball", "01", version.to_core(), {"bag": unit}))
+    if unit is None:
+        raise BadInput("This recording has no bag unit: strap it to the bag and record the hits of the ball.")
+    body = calibrations.weighed(bag)
+    found = core_analysis.analyse(Recording(recording.participant, "", "ball", "01", body, {"bag": unit}))
     impulses = [m for s in found.strikes if (m := s.measures.get("impulse_n_s"))]
     return calibrations.from_ball(gym, impulses, bag, asked.ball_kg, list(asked.speeds_m_s), by)
 

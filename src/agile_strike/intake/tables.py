@@ -3,7 +3,9 @@
 import io
 import shutil
 import zipfile
+from copy import deepcopy
 from dataclasses import asdict, dataclass
+from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import IO, Any
@@ -20,7 +22,7 @@ from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.formats import c3d, loose_table
 from agile_strike.formats.loose_table import LooseTable
 from agile_strike.formats.mapped import apply, physics
-from agile_strike.formats.mapping import Guess, Mapping, UnitMap, layout_signature
+from agile_strike.formats.mapping import PLACES, Guess, Mapping, UnitMap, layout_signature
 from agile_strike.formats.mapping_guess import guess
 from agile_strike.formats.motion_bids_write import write
 from agile_strike.gym.models import Gym
@@ -124,7 +126,7 @@ def import_tables(
     name = files[0].file_name if len(files) == 1 else f"{len(files)} files"
     upload = receive(gym, student, by, f"{Path(name).stem}.zip", len(packed), io.BytesIO(packed))
     for file in files:
-        table_path(file).unlink(missing_ok=True)
+        transaction.on_commit(partial(table_path(file).unlink, missing_ok=True))  # kept if the import fails
         file.delete()
     return upload
 
@@ -158,12 +160,8 @@ def _seen(file: ForeignFile, table: LooseTable) -> Seen:
     if mapping.units:
         against = physics(table, mapping)
         # places that are still asked for stand in under a name of their own
-        drawn = Mapping(**{**asdict(mapping), "units": [UnitMap(**asdict(u)) for u in mapping.units]})
-        free = iter(
-            n
-            for n in ("bag", "pelvis", "torso", "leftwrist", "rightwrist", "leftankle", "rightankle")
-            if n not in places
-        )
+        drawn = deepcopy(mapping)
+        free = iter(p for p in PLACES if p not in places)
         for unit in drawn.units:
             unit.placement = unit.placement or next(free, "")
         signals = [_drawn(s, p) for s, p in zip(apply(table, drawn).values(), places, strict=True)]

@@ -10,6 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from agile_strike.core import calibration as core
+from agile_strike.core.bag import Bag as CoreBag
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording
@@ -51,6 +52,14 @@ def corrected(gym: Gym, recording: Recording, at: dt.datetime) -> Recording:
     return replace(recording, units=units)
 
 
+def weighed(bag: Bag) -> CoreBag:
+    """The bag as it hangs now. Raises BadInput where it was never weighed."""
+    version = bag.versions.first()
+    if version is None:
+        raise BadInput(f"{bag.name} has not been weighed yet: note its mass and size first.")
+    return version.to_core()
+
+
 def _from_row(row: Calibration) -> core.UnitCalibration:
     r = row.result
     return core.UnitCalibration(
@@ -89,20 +98,17 @@ def from_swing(gym: Gym, recording: Recording, bag: Bag, pivot_above_top_m: floa
     unit = recording.units.get("bag")
     if unit is None:
         raise BadInput("This recording has no bag unit: strap it to the bag and record its free swing.")
-    version = bag.versions.first()
-    if version is None:
-        raise BadInput(f"{bag.name} has not been weighed yet: note its mass and size first.")
-    body = version.to_core()
+    body = weighed(bag)
     found = core.from_swing(unit, body, pivot_above_top_m)
     inertia = found.inertia_cm_kg_m2
-    body = replace(body, inertia_cm_kg_m2=inertia.value, inertia_sd_kg_m2=inertia.sd)
-    save_version(gym, bag.pk, bag.name, body, timezone.now())
+    learnt = replace(body, inertia_cm_kg_m2=inertia.value, inertia_sd_kg_m2=inertia.sd)
+    save_version(gym, bag.pk, bag.name, learnt, timezone.now())
     result = {
         "period_s": found.period_s.value,
         "period_sd_s": found.period_s.sd,
         "inertia_cm_kg_m2": inertia.value,
         "inertia_sd_kg_m2": inertia.sd,
-        "before_kg_m2": version.to_core().inertia_across_kg_m2,
+        "before_kg_m2": body.inertia_across_kg_m2,
     }
     thin = slice(None, None, max(1, len(found.times_s) // DRAWN_POINTS))
     drawn = {
@@ -118,10 +124,7 @@ def from_ball(
     gym: Gym, impulses: list[Measured], bag: Bag, ball_kg: float, speeds: list[tuple[float, float]], by: User
 ) -> Calibration:
     """Hits of a ball of known mass and speeds: the chain's gain, as a new version of the bag."""
-    version = bag.versions.first()
-    if version is None:
-        raise BadInput(f"{bag.name} has not been weighed yet: note its mass and size first.")
-    body = version.to_core()
+    body = weighed(bag)
     found = core.from_ball(impulses, ball_kg, speeds)
     gain = body.impulse_gain * found.gain.value
     save_version(gym, bag.pk, bag.name, replace(body, impulse_gain=gain, impulse_gain_sd=found.gain.sd), timezone.now())

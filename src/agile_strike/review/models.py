@@ -113,6 +113,11 @@ class Strike(MeasureColumns):
     def __str__(self) -> str:
         return f"strike {self.number} at {self.contact_s:.2f} s"
 
+    @property
+    def limb_said(self) -> str:
+        """The coach's word where there is one, else what the units found."""
+        return self.relabelled_limb or self.limb
+
 
 class Remark(models.Model):
     """What the coach saw of one strike: kept apart from what units measured."""

@@ -21,6 +21,7 @@ from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.strikes import LIMBS
+from agile_strike.core.strikes import Strike as Found
 from agile_strike.formats.chunks import pack_lanes, unpack, unpack_lanes
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.models import School
@@ -36,23 +37,56 @@ def save_strikes(recording: Recording, analysis: Analysis) -> None:
     """Rows for every strike of an analysis, in the sets that the recording's events name."""
     sets = _sets_of(recording, analysis)
     rows = [
-        Strike(
-            recording=recording,
-            number=i + 1,
-            contact_s=s.contact_s,
-            limb=s.limb,
-            level=s.level or "",
-            set=sets.get(s.planned or ""),
-            flags=list(s.flags),
-            chain_order=s.chain_order or "",
-            launch_ms=None if s.launch_s is None else 1e3 * s.launch_s,
-            analysis_version=analysis.version,
-            **{n: m.value for n, m in s.measures.items() if n in NUMERIC},
-            **{f"{n}_sd": m.sd for n, m in s.measures.items() if n in NUMERIC},
-        )
+        _measured(Strike(recording=recording, set=sets.get(s.planned or "")), i + 1, s, analysis.version)
         for i, s in enumerate(analysis.strikes)
     ]
     Strike.objects.bulk_create(rows, batch_size=500)
+    _save_lanes(rows, analysis)
+
+
+def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: str) -> None:
+    """Write an analysis over an older one: a strike found within `same_s` keeps its row and all that was said."""
+    free = {s.pk: s for s in Strike.objects.filter(recording=recording)}
+    rows = []
+    for i, s in enumerate(analysis.strikes):
+        near = min(free.values(), key=lambda o: abs(o.contact_s - s.contact_s), default=None)
+        row = Strike(recording=recording)
+        if near is not None and abs(near.contact_s - s.contact_s) <= same_s:
+            row = free.pop(near.pk)
+            if row.excluded_reason == gone:
+                row.excluded_reason, row.excluded_at = "", None
+        rows.append(_measured(row, i + 1, s, analysis.version))
+    lost = list(free.values())
+    for k, row in enumerate(lost):  # what a coach said of it stays, but it no longer counts
+        row.number = len(rows) + k + 1
+        if not row.excluded_reason:
+            row.excluded_reason, row.excluded_at = gone, timezone.now()
+    Strike.objects.filter(recording=recording).update(number=-F("number") - 1)  # frees the numbers
+    Strike.objects.bulk_create(
+        [*rows, *lost],
+        update_conflicts=True,
+        unique_fields=["id"],
+        update_fields=[f.name for f in Strike._meta.concrete_fields if not f.primary_key],
+        batch_size=500,
+    )
+    StrikeLanes.objects.filter(strike__recording=recording).delete()
+    _save_lanes(rows, analysis)
+
+
+def _measured(row: Strike, number: int, found: Found, version: str) -> Strike:
+    """The row with all that an analysis says of it; what a coach said is left."""
+    row.number, row.contact_s, row.limb, row.level = number, found.contact_s, found.limb, found.level or ""
+    row.flags, row.chain_order = list(found.flags), found.chain_order or ""
+    row.launch_ms = None if found.launch_s is None else 1e3 * found.launch_s
+    row.analysis_version = version
+    for name in NUMERIC:
+        measured = found.measures.get(name)
+        setattr(row, name, measured.value if measured else None)
+        setattr(row, f"{name}_sd", measured.sd if measured else None)
+    return row
+
+
+def _save_lanes(rows: list[Strike], analysis: Analysis) -> None:
     StrikeLanes.objects.bulk_create(
         [
             StrikeLanes(strike=row, parquet=pack_lanes(s.lanes))
@@ -61,37 +95,6 @@ def save_strikes(recording: Recording, analysis: Analysis) -> None:
         ],
         batch_size=500,
     )
-
-
-def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: str) -> None:
-    """Write an analysis over an older one: a strike found within `same_s` keeps its row and all that was said."""
-    old = list(Strike.objects.filter(recording=recording).order_by("number"))
-    Strike.objects.filter(recording=recording).update(number=-F("number") - 1)
-    free = {s.pk: s for s in old}
-    lanes = []
-    for i, s in enumerate(analysis.strikes):
-        near = min(free.values(), key=lambda o: abs(o.contact_s - s.contact_s), default=None)
-        row = Strike(recording=recording)
-        if near is not None and abs(near.contact_s - s.contact_s) <= same_s:
-            row = free.pop(near.pk)
-        row.number, row.contact_s, row.limb, row.level = i + 1, s.contact_s, s.limb, s.level or ""
-        row.flags, row.chain_order = list(s.flags), s.chain_order or ""
-        row.launch_ms = None if s.launch_s is None else 1e3 * s.launch_s
-        row.analysis_version = analysis.version
-        for name in NUMERIC:
-            found = s.measures.get(name)
-            setattr(row, name, found.value if found else None)
-            setattr(row, f"{name}_sd", found.sd if found else None)
-        row.save()
-        if s.lanes is not None:
-            lanes.append(StrikeLanes(strike=row, parquet=pack_lanes(s.lanes)))
-    for k, lost in enumerate(free.values()):  # what a coach said of it stays, but it no longer counts
-        lost.number = len(analysis.strikes) + k + 1
-        if not lost.excluded_reason:
-            lost.excluded_reason, lost.excluded_at = gone, timezone.now()
-        lost.save()
-    StrikeLanes.objects.filter(strike__recording=recording).delete()
-    StrikeLanes.objects.bulk_create(lanes, batch_size=500)
 
 
 def _sets_of(recording: Recording, analysis: Analysis) -> dict[str, StrikeSet]:
@@ -170,7 +173,8 @@ def put_back(gym: Gym, before: dict[int, tuple[int | None, str]]) -> int:
         set_id, limb = before[strike.pk]
         if set_id is not None and set_id not in known:
             raise BadInput("The set to go back to is gone. Reload the page.")
-        strike.set_id, strike.relabelled_limb = set_id, limb if limb in LIMBS else ""
+        strike.set_id = set_id
+        strike.relabelled_limb = limb if limb in LIMBS and limb != strike.limb else ""  # no word against the units
     return Strike.objects.bulk_update(strikes, ["set", "relabelled_limb"])
 
 
@@ -206,11 +210,10 @@ def exclude(gym: Gym, ids: list[int], reason: str, by: User) -> int:
     """Throw strikes out. A strike that is out already keeps its first reason."""
     if not reason.strip() or len(reason) > 120:
         raise BadInput("Say in a few words why the strike is thrown out.")
-    rows = Strike.objects.for_gym(gym).filter(id__in=ids)
-    if rows.count() != len(set(ids)):
-        raise BadInput("One of these strikes is not in this gym.")
-    return rows.filter(excluded_reason="").update(
-        excluded_reason=reason.strip(), excluded_at=timezone.now(), excluded_by=by
+    return (
+        _own(gym, ids)
+        .filter(excluded_reason="")
+        .update(excluded_reason=reason.strip(), excluded_at=timezone.now(), excluded_by=by)
     )
 
 
@@ -359,7 +362,7 @@ def as_csv(recording: Recording) -> str:
         writer.writerow(
             (
                 *head,
-                *(getattr(row, n) for n in names),
+                *(row.limb_said if n == "limb" else getattr(row, n) for n in names),
                 given.value if given else "",
                 given.school.name if given and given.school else "",
                 " ".join(r.what.replace(" ", "-") for r in row.remarks.all()),

@@ -131,11 +131,10 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
     undo: () => undo?.back(),
     help: () => setDialog("keys"),
     move: (by, extend) => {
-      const at = rows.indexOf(extend && until !== null ? until : latest.current);
-      const next = rows[Math.min(rows.length - 1, Math.max(0, at + by))];
-      if (next === undefined) return;
-      if (extend) setUntil(next);
-      else choose(next);
+      // a span runs along the evening, as on the strip, however the table is sorted
+      if (extend) return setUntil(Math.min(strikes.id.length - 1, Math.max(0, (until ?? latest.current) + by)));
+      const next = rows[Math.min(rows.length - 1, Math.max(0, rows.indexOf(latest.current) + by))];
+      if (next !== undefined) choose(next);
     },
     cursor: (by) => floorUp && change({ at: Math.min(480, Math.max(-450, (view.at ?? 0) + by)) }),
     exclude: () => (strikes.excluded[chosen] ? setExcluded(chosen, null) : setDialog("exclude")),
