@@ -9,7 +9,6 @@ from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE
 from agile_strike.core.strikes import NotMeasured, Strike
 
-LIMB_UNITS = ("wrist", "forearm", "ankle")
 #: what a measure needs -> how a coach would bring it
 UNIT_OF = {
     "limb": "unit on the striking limb",
@@ -23,13 +22,19 @@ UNIT_OF = {
 }
 #: measures that are absent because nothing of the kind happened, not because a unit failed
 HAPPENS = frozenset(
-    {"tell_ms", "step_before_ms", "lead_heel_pct", "turnover_deg", "turnover_late_pct", "settle_ms"}
-) | {
-    "return_ms",
-    "return_drop_mm",
-    "reaction_ms",
-    "response_ms",
-}
+    {
+        "tell_ms",
+        "step_before_ms",
+        "lead_heel_pct",
+        "turnover_deg",
+        "turnover_late_pct",
+        "settle_ms",
+        "return_ms",
+        "return_drop_mm",
+        "reaction_ms",
+        "response_ms",
+    }
+)
 
 
 def with_student(
@@ -89,7 +94,7 @@ def _have(recording: Recording, clocks: dict[str, UnitClock]) -> frozenset[str]:
     tied = {n for n, c in clocks.items() if c.aligned}
     kinds = {recording.units[n].kind for n in tied}
     have = {"bag"}
-    have |= {"limb"} if kinds & set(LIMB_UNITS) else set()
+    have |= {"limb"} if kinds & set(student.LIMB_KINDS) else set()
     have |= kinds & {"pelvis", "torso", "ankle"}
     have |= {"soles"} if {"leftsole", "rightsole"} <= tied else set()
     have |= {"body_mass"} if recording.participant.mass_kg else set()
@@ -106,7 +111,7 @@ def _why(need: str, recording: Recording, untied: list[str]) -> str:
 
 
 def _serves(need: str, kind: str) -> bool:
-    return kind in LIMB_UNITS if need == "limb" else kind == {"soles": "sole"}.get(need, need)
+    return kind in student.LIMB_KINDS if need == "limb" else kind == {"soles": "sole"}.get(need, need)
 
 
 def _implausible(one: student.OfStudent) -> list[str]:
