@@ -46,8 +46,18 @@ def _parser() -> argparse.ArgumentParser:
     compare.add_argument("--levels", default="", metavar="FIRST,SECOND", help="their order (default: of appearance)")
     compare.add_argument("--by", metavar="COLUMN", help="each value of this column is a trial of its own")
     compare.add_argument("--worth", type=float, metavar="PERCENT", help="the smallest change worth having")
+    compare.add_argument(
+        "--only", action="append", default=[], metavar="COLUMN=VALUE", help="leave out all other rows; may be repeated"
+    )
     compare.add_argument("--json", action="store_true", help="print JSON (the default)")
     compare.set_defaults(run=_compare)
+    weeks = commands.add_parser("weeks", help="a student's evenings: means, the band of chance, what happened at marks")
+    weeks.add_argument("table", type=Path, help="CSV with session (a day), block, the measure")
+    weeks.add_argument("--measure", required=True, metavar="COLUMN")
+    weeks.add_argument("--mark", action="append", default=[], metavar="DAY", help="something changed on it; repeatable")
+    weeks.add_argument("--only", action="append", default=[], metavar="COLUMN=VALUE", help="leave out all other rows")
+    weeks.add_argument("--json", action="store_true", help="print JSON (the default)")
+    weeks.set_defaults(run=_weeks)
     simulate = commands.add_parser("simulate", help="write the data set of a made-up evening, and its truth beside it")
     simulate.add_argument("directory", type=Path)
     simulate.add_argument("--seed", type=int, default=1)
@@ -91,20 +101,39 @@ def _analyse(options: argparse.Namespace) -> int:
 
 def _compare(options: argparse.Namespace) -> int:
     from agile_strike.core.trial.claim import claim
-    from agile_strike.formats.trial_table import document, read
+    from agile_strike.formats.tabular import narrowed, read_table
+    from agile_strike.formats.trial_table import document, trials
 
     levels = tuple(w.strip() for w in options.levels.split(",") if w.strip())
     if options.worth is not None and not 0.0 < options.worth < 100.0:
         raise BadFile(
             "--worth", f"{options.worth:g} % is no change worth having", "Give per cent, above 0 and below 100."
         )
-    trials = read(options.table, options.factor, options.measure, levels, options.by)
-    told = [document(claim(strikes, options.worth)) for _, strikes in trials]
+    name = options.table.name
+    table = narrowed(read_table(options.table), options.only, name)
+    found = trials(table, name, options.factor, options.measure, levels, options.by)
+    told = [document(claim(strikes, options.worth)) for _, strikes in found]
     if options.by:
-        out: object = [{"group": group, **one} for (group, _), one in zip(trials, told, strict=True)]
+        out: object = [{"group": group, **one} for (group, _), one in zip(found, told, strict=True)]
     else:
         out = told[0] if told else {"refused": "the table holds no strikes"}
     sys.stdout.write(json.dumps(out, allow_nan=False) + "\n")
+    return 0
+
+
+def _weeks(options: argparse.Namespace) -> int:
+    import datetime as dt
+
+    from agile_strike.formats.tabular import narrowed, read_table
+    from agile_strike.formats.weeks_table import told
+
+    try:
+        marks = [dt.date.fromisoformat(m) for m in options.mark]
+    except ValueError as error:
+        raise BadFile("--mark", str(error), "Give a day, as 2026-11-24.") from None
+    name = options.table.name
+    table = narrowed(read_table(options.table), options.only, name)
+    sys.stdout.write(json.dumps(told(table, name, options.measure, marks), allow_nan=False) + "\n")
     return 0
 
 

@@ -81,11 +81,11 @@ def test_first_then_second_with_one_block_each_is_told_to_be_unfair() -> None:
     told = claim(thrown(4, 6, 0.0, drift=0.08, design="AB", alternate=False))
     assert told.effect is not None
     assert told.effect.drift is None
-    assert any("same order" in n for n in told.notes)
+    assert any(n.kind == "same_order" for n in told.notes)
 
 
 def test_one_evening_is_today_only() -> None:
-    assert any("today only" in n for n in claim(thrown(5, 1, 0.10)).notes)
+    assert any(n.kind == "today_only" for n in claim(thrown(5, 1, 0.10)).notes)
 
 
 def test_a_wild_spread_is_not_settled_and_says_how_many_blocks_would() -> None:
@@ -121,7 +121,7 @@ def test_a_strike_far_out_moves_little_and_is_told() -> None:
     assert plain.effect is not None
     assert told.effect is not None
     assert told.effect.value == pytest.approx(plain.effect.value, abs=0.02 * MEAN)
-    assert any("drawn in" in n for n in told.notes)
+    assert any(n.kind == "drawn_in" for n in told.notes)
 
 
 def test_swapping_the_levels_turns_the_effect_round_and_scaling_scales_it() -> None:

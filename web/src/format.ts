@@ -84,3 +84,13 @@ export function minutes(seconds: number): string {
 export function megabytes(bytes: number): string {
   return bytes < 100_000 ? `${Math.max(1, Math.round(bytes / 1000))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 }
+
+/** A day without its year, as on an axis. */
+export function shortDay(iso: string): string {
+  return new Date(iso).toLocaleDateString("en-GB", { timeZone: "UTC", day: "numeric", month: "short" });
+}
+
+/** A measure by its name, per body mass or not. */
+export function findMeasure(registry: Schemas["Registry"], name: string): Measure | undefined {
+  return [...registry.measures, ...registry.per_body_mass].find((m) => m.name === name);
+}

@@ -3,6 +3,10 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refused } from "./api/client";
+import { ClassPage } from "./class/ClassPage";
+import { ComparePage } from "./compare/ComparePage";
+import { DesignPage } from "./compare/DesignPage";
+import { SheetPage } from "./compare/SheetPage";
 import { GuidePage } from "./kit/GuidePage";
 import { KitPage } from "./kit/KitPage";
 import { MeasurePage } from "./measure/MeasurePage";
@@ -12,6 +16,7 @@ import { Broken } from "./shell/Broken";
 import { Shell } from "./shell/Shell";
 import { StudentPage } from "./students/StudentPage";
 import { StudentsPage } from "./students/StudentsPage";
+import { WeeksPage } from "./weeks/WeeksPage";
 import "./theme.css";
 
 const queries = new QueryClient({
@@ -34,6 +39,12 @@ const router = createBrowserRouter([
       { path: "/students/:studentId", element: <StudentPage /> },
       { path: "/students/:studentId/measure", element: <MeasurePage /> },
       { path: "/students/:studentId/read", element: <ReadPage /> },
+      { path: "/students/:studentId/compare", element: <ComparePage /> },
+      { path: "/students/:studentId/weeks", element: <WeeksPage /> },
+      { path: "/trials/new", element: <DesignPage /> },
+      { path: "/trials/:trialId/edit", element: <DesignPage /> },
+      { path: "/trials/:trialId/sheet", element: <SheetPage /> },
+      { path: "/class", element: <ClassPage /> },
       { path: "/kit", element: <KitPage /> },
       { path: "/kit/guide", element: <GuidePage /> },
       { path: "/playbook", element: <PlaybookPage /> },

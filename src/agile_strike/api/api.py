@@ -1,7 +1,7 @@
 """The API: schema in, service, schema out. Everything is cut to the gym of who asks."""
 
 from collections.abc import Sequence
-from typing import IO, Any, TypeVar, cast
+from typing import IO, Any, cast
 
 import numpy as np
 from django.contrib.auth import authenticate, login, logout
@@ -17,16 +17,18 @@ from ninja.security import django_auth
 from pydantic_core import to_json
 
 from agile_strike.api import schemas as s
+from agile_strike.api.asking import found, gym, member
+from agile_strike.api.trials import router as trials_router
 from agile_strike.capture.models import Recording, Upload
 from agile_strike.core import bag as core_bag
 from agile_strike.core import schools as core_schools
 from agile_strike.core.body.lanes import TIMES_S
 from agile_strike.core.errors import BadInput
-from agile_strike.core.registry import FLAG_MEANINGS, MEASURES, NUMERIC
+from agile_strike.core.measure import Measure
+from agile_strike.core.registry import FLAG_MEANINGS, GROWS_WITH_MASS, MEASURES, NUMERIC, PER_BODY_MASS, find
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
 from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, PLACES, TIME_UNITS
-from agile_strike.gym.models import Gym, Member
 from agile_strike.intake import services as intake
 from agile_strike.intake import tables
 from agile_strike.intake.again import analyse_again, raw
@@ -41,10 +43,10 @@ from agile_strike.playbook.models import School
 from agile_strike.review import services as review
 from agile_strike.review.models import Remark, Strike, StrikeSet
 
-T = TypeVar("T")
 VALUE_DIGITS, SD_DIGITS = 7, 5  # significant
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None)
+api.add_router("", trials_router)
 
 
 @api.exception_handler(BadInput)
@@ -62,23 +64,6 @@ def not_valid(request: HttpRequest, error: Any) -> HttpResponse:
     first = error.errors[0]
     where = ".".join(str(p) for p in first["loc"][1:] if p not in ("body", "credentials", "values"))
     return api.create_response(request, {"message": f"{where}: {first['msg']}. Correct it and try again."}, status=422)
-
-
-def member(request: HttpRequest) -> Member:
-    found = Member.objects.select_related("gym").filter(user=cast(User, request.user)).first()
-    if found is None:
-        raise HttpError(403, "This sign-in belongs to no gym. Ask your head coach to add you.")
-    return found
-
-
-def gym(request: HttpRequest) -> Gym:
-    return member(request).gym
-
-
-def found(row: T | None, what: str) -> T:
-    if row is None:
-        raise HttpError(404, f"There is no such {what} in this gym.")
-    return row
 
 
 def _me(request: HttpRequest) -> s.Me:
@@ -108,23 +93,16 @@ def sign_out(request: HttpRequest) -> Any:
     return Status(204, None)
 
 
+def _measure(m: Measure) -> s.MeasureOut:
+    names = ("name", "label", "unit", "decimals", "better", "meaning", "computed_from", "numeric")
+    return s.MeasureOut(needs=list(m.needs), **{n: getattr(m, n) for n in names})
+
+
 @api.get("/measures", response=s.Registry)
 def measures(request: HttpRequest) -> s.Registry:
     return s.Registry(
-        measures=[
-            s.MeasureOut(
-                name=m.name,
-                label=m.label,
-                unit=m.unit,
-                decimals=m.decimals,
-                needs=list(m.needs),
-                better=m.better,
-                meaning=m.meaning,
-                computed_from=m.computed_from,
-                numeric=m.numeric,
-            )
-            for m in MEASURES.values()
-        ],
+        measures=[_measure(m) for m in MEASURES.values()],
+        per_body_mass=[_measure(m) for n in GROWS_WITH_MASS if (m := find(n + PER_BODY_MASS))],
         flags=FLAG_MEANINGS,
         exclusion_reasons=list(review.REASONS),
         remarks=list(Remark.What.values),
@@ -193,6 +171,13 @@ def change_stance(request: HttpRequest, student_id: int, stance: s.StanceIn) -> 
     people.set_stance(
         found(_students(request).filter(pk=student_id).first(), "student"), stance.stance, timezone.now().date()
     )
+    return _student(_students(request).get(pk=student_id))
+
+
+@api.post("/students/{student_id}/consent", response={200: s.StudentPage, 422: s.Problem})
+def note_consent(request: HttpRequest, student_id: int, consent: s.ConsentIn) -> Any:
+    row = found(_students(request).filter(pk=student_id).first(), "student")
+    people.note_consent(row, consent.kept, timezone.now().date())
     return _student(_students(request).get(pk=student_id))
 
 

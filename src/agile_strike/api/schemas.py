@@ -41,6 +41,7 @@ class MeasureOut(Schema):
 
 class Registry(Schema):
     measures: list[MeasureOut]
+    per_body_mass: list[MeasureOut]
     flags: dict[str, str]
     exclusion_reasons: list[str]
     remarks: list[str]
@@ -86,6 +87,10 @@ class StudentIn(Schema):
 
 class StanceIn(Schema):
     stance: str
+
+
+class ConsentIn(Schema):
+    kept: bool
 
 
 class MassIn(Schema):

@@ -74,12 +74,14 @@ class Recording(models.Model):
     bursts = models.JSONField(default=list)
     mounting = models.JSONField(null=True)
     strike_count = models.IntegerField(default=0)
+    revision = models.IntegerField(default=0, help_text="counts every change to what its strikes are or say")
 
     objects = GymRows.as_manager()
 
     class Meta:
         ordering = ["-acquired_at", "-id"]
         constraints = [models.UniqueConstraint(fields=["gym", "checksum"], name="recording_once_a_gym")]
+        indexes = [models.Index(fields=["student", "acquired_at"], name="recording_of_an_evening")]
 
     def __str__(self) -> str:
         return f"{self.student}, {self.task}, {self.acquired_at:%Y-%m-%d}"

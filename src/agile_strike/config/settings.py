@@ -25,6 +25,7 @@ INSTALLED_APPS = [
     "agile_strike.playbook",
     "agile_strike.capture",
     "agile_strike.review",
+    "agile_strike.trials",
     "agile_strike.intake",
     "agile_strike.demo",
 ]

@@ -1,11 +1,15 @@
 """The one list of measures: tables, axes, CSV headers, API, docs, schools and checks read it."""
 
+from dataclasses import replace
+
 from agile_strike.core.bag_measures import BAG_MEASURES
 from agile_strike.core.body_measures import BODY_MEASURES
 from agile_strike.core.measure import Measure
 
 _ALL = (*BAG_MEASURES, *BODY_MEASURES)
 MEASURES: dict[str, Measure] = {m.name: m for m in _ALL}
+PER_BODY_MASS = "_per_body_mass"
+GROWS_WITH_MASS = ("peak_force_n", "impulse_n_s", "bag_energy_j")  # a heavier student has more of it
 NUMERIC: tuple[str, ...] = tuple(m.name for m in _ALL if m.numeric)
 FLAG_MEANINGS = {
     "clipped": "The unit ran into its limit. What it missed was recovered from what it still saw, with a wider doubt.",
@@ -28,3 +32,21 @@ PLAUSIBLE = {
     "pelvis_peak_deg_s": (-300.0, 1500.0),
     "torso_peak_deg_s": (-300.0, 2000.0),
 }
+
+
+def find(name: str) -> Measure | None:
+    """A measure by its name, or one per body mass by that name with `_per_body_mass` after it."""
+    if not name.endswith(PER_BODY_MASS):
+        return MEASURES.get(name)
+    of = MEASURES.get(name.removesuffix(PER_BODY_MASS))
+    if of is None or not of.numeric:
+        return None
+    return replace(
+        of,
+        name=name,
+        label=f"{of.label} per body mass",
+        unit=f"{of.unit}/kg",
+        decimals=of.decimals + 2,
+        needs=(*of.needs, "body mass"),
+        meaning=f"{of.meaning} Divided by the student's body mass on that day.",
+    )

@@ -8,7 +8,6 @@ from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Any
 
 from django.contrib.auth import get_user_model
@@ -19,14 +18,15 @@ from agile_strike.capture.models import Recording
 from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.demo import gym_plan as plan
 from agile_strike.demo.simulated import simulated_evening
-from agile_strike.formats.motion_bids_write import write
 from agile_strike.gym.models import Gym, Member
-from agile_strike.intake.services import import_path
+from agile_strike.intake.services import import_recording
 from agile_strike.kit.models import BagVersion
 from agile_strike.kit.services import save_version
-from agile_strike.people.models import BodyMass, StanceChange, Student
+from agile_strike.people.models import BodyMass, Mark, StanceChange, Student
 from agile_strike.playbook.services import schools
 from agile_strike.review.models import Strike, StrikeSet
+from agile_strike.trials.models import Decision, Trial
+from agile_strike.trials.services import WATCHED
 
 WEEKS = Path(__file__).parent / "weeks.json.gz"
 LAST = len(plan.EVENINGS) - 1
@@ -62,11 +62,12 @@ def load() -> bool:
     if Gym.objects.filter(name=plan.GYM).exists():
         return False
     with transaction.atomic():
-        gym, students, version = _people_and_kit()
+        gym, students, versions = _people_and_kit()
         for row in json.loads(gzip.decompress(WEEKS.read_bytes())):
-            _restore(gym, students[row["student"]], version, row)
+            _restore(gym, students[row["student"]], versions[row["bag"]], row)
         for made in _simulated([(s, LAST) for s in range(len(plan.STUDENTS))]):
-            _import(gym, made)
+            import_recording(gym, students[made.participant.label], made)
+        _stories(gym, students)
     return True
 
 
@@ -74,16 +75,21 @@ def build_weeks() -> int:
     """Simulate, import and analyse every evening but the last; write the rows to the compact file."""
     rows: list[dict[str, Any]] = []
     with transaction.atomic():
-        gym, _, _ = _people_and_kit()
-        for made in _simulated([(s, number) for number in range(LAST) for s in range(len(plan.STUDENTS))]):
-            _import(gym, made)
-        for recording in Recording.objects.for_gym(gym).select_related("student").order_by("acquired_at"):
+        gym, students, _ = _people_and_kit()
+        for made in _simulated(
+            [(i, n) for n in range(LAST) for i, student in enumerate(plan.STUDENTS) if plan.there(student, n)]
+        ):
+            import_recording(gym, students[made.participant.label], made)
+        found = Recording.objects.for_gym(gym).select_related("student", "bag_version__bag")
+        for recording in found.order_by("acquired_at"):
+            assert recording.bag_version is not None
             columns = list(Strike.objects.filter(recording=recording).order_by("number").values_list(*STRIKE_FIELDS))
             sets = list(StrikeSet.objects.filter(recording=recording).select_related("school"))
             places = {row.pk: i for i, row in enumerate(sets)}
             rows.append(
                 {
                     "student": recording.student.label,
+                    "bag": recording.bag_version.bag.name,
                     **{f: getattr(recording, f) for f in RECORDING_FIELDS},
                     "sets": [
                         {**{f: getattr(r, f) for f in SET_FIELDS}, "school": r.school.name if r.school else None}
@@ -95,7 +101,7 @@ def build_weeks() -> int:
                         .order_by("number")
                         .values_list("set", flat=True)
                     ],
-                    "strikes": [[_short(v) for v in row] for row in columns],
+                    "strikes": [[_short(n, v) for n, v in zip(STRIKE_FIELDS, row, strict=True)] for row in columns],
                 }
             )
         transaction.set_rollback(True)
@@ -104,22 +110,27 @@ def build_weeks() -> int:
     return len(rows)
 
 
-def _short(value: Any) -> Any:
-    return float(f"{value:.6g}") if isinstance(value, float) else value
+def _short(name: str, value: Any) -> Any:
+    """As many digits as can be told apart; of a doubt, fewer."""
+    digits = 3 if name.endswith("_sd") else 7 if name == "contact_s" else 5
+    return float(f"{value:.{digits}g}") if isinstance(value, float) else value
 
 
-def _people_and_kit() -> tuple[Gym, dict[str, Student], BagVersion]:
+def _people_and_kit() -> tuple[Gym, dict[str, Student], dict[str, BagVersion]]:
     gym = Gym.objects.create(name=plan.GYM, time_zone=plan.TIME_ZONE)
     users = get_user_model().objects
     for user, name, role in plan.COACHES:
         account = users.filter(username=user).first() or users.create_user(user, password=plan.PASSWORD)
         Member.objects.update_or_create(user=account, defaults={"gym": gym, "name": name, "role": role})
     start = dt.datetime.combine(plan.FIRST_EVENING, dt.time(12), dt.UTC)
-    version = save_version(gym, None, plan.BAG_NAME, plan.BAG, start)
+    versions = {
+        name: save_version(gym, None, name, bag, start)
+        for name, bag in ((plan.BAG_NAME, plan.BAG), (plan.HEAVY_NAME, plan.HEAVY))
+    }
     students = {}
     for s in plan.STUDENTS:
         students[s.label] = Student.objects.create(
-            gym=gym, name=s.name, label=s.label, stance=s.stance, birth_date=s.birth_date
+            gym=gym, name=s.name, label=s.label, stance=s.stance, birth_date=s.birth_date, consent=s.consent
         )
         StanceChange.objects.create(student=students[s.label], since=plan.FIRST_EVENING, stance=s.stance)
         BodyMass.objects.bulk_create(
@@ -132,7 +143,7 @@ def _people_and_kit() -> tuple[Gym, dict[str, Student], BagVersion]:
                 for day in plan.EVENINGS
             ]
         )
-    return gym, students, version
+    return gym, students, versions
 
 
 def _simulated(evenings: list[tuple[int, int]]) -> Iterator[CoreRecording]:
@@ -141,10 +152,44 @@ def _simulated(evenings: list[tuple[int, int]]) -> Iterator[CoreRecording]:
         yield from pool.map(simulated_evening, evenings)
 
 
-def _import(gym: Gym, recording: CoreRecording) -> None:
-    with TemporaryDirectory(prefix="agile-strike-demo-") as folder:
-        write(Path(folder) / "evening", [recording])
-        import_path(gym, None, Path(folder) / "evening")
+def _day(evening: int) -> dt.date:
+    return plan.FIRST_EVENING + dt.timedelta(days=plan.EVENINGS[evening])
+
+
+def _stories(gym: Gym, students: dict[str, Student]) -> None:
+    """Trials, what was decided on them, and what else happened. Students who test the same together share a trial."""
+    made: dict[tuple[str, tuple[int, ...]], Trial] = {}
+    for one in plan.STUDENTS:
+        if one.trial is None:
+            continue
+        t = one.trial
+        level = plan.LEVELS[t.other]
+        trial = made.get((t.other, t.evenings)) or Trial.objects.create(
+            gym=gym,
+            factor=plan.FACTOR,
+            levels=[plan.LEVELS["centred"], level],
+            code="rear-straight",
+            height="head",
+            measure="impulse_n_s",
+            watch=list(WATCHED),
+            worth_pct=t.worth_pct,
+            evenings=len(t.evenings),
+            gear=plan.GEAR,
+            started_on=_day(t.evenings[0]),
+            ended_on=_day(t.evenings[-1]) if any(what != "keep_testing" for _, what, _ in t.decisions) else None,
+        )
+        made[t.other, t.evenings] = trial
+        trial.students.add(students[one.label])
+        Decision.objects.bulk_create(
+            Decision(
+                trial=trial, student=students[one.label], what=what, level=level, reason=why, decided_on=_day(evening)
+            )
+            for evening, what, why in t.decisions
+        )
+    Mark.objects.bulk_create(
+        Mark(student=students[who], kind=kind, since=_day(since), until=_day(until), text=text)
+        for who, since, until, kind, text in plan.MARKS
+    )
 
 
 def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any]) -> None:

@@ -14,4 +14,6 @@ def simulated_evening(which: tuple[int, int]) -> Recording:
     student, number = which
     rng = np.random.default_rng([2026, student, number])
     day_factor = float(np.exp(DAY_SPREAD * rng.standard_normal()))
-    return simulate(plan.evening(plan.STUDENTS[student], number, day_factor), rng).recording
+    return simulate(
+        plan.evening(plan.STUDENTS[student], number, day_factor, float(rng.standard_normal())), rng
+    ).recording

@@ -79,7 +79,9 @@ def analyse_again(gym: Gym, recording_id: int) -> list[BeforeAfter]:
     row.analysis_version, row.flags, row.strike_count = result.version, list(result.flags), len(result.strikes)
     row.mounting, row.clocks = mounting_to_json(result.mounting), [asdict(c) for c in result.units]
     row.not_measured = [{"measure": n.measure, "why": n.why} for n in result.not_measured if n.strike is None]
-    row.save()
+    row.save(
+        update_fields=["analysis_version", "flags", "strike_count", "mounting", "clocks", "not_measured"]
+    )  # not the revision, which counts on in the database
     after = _means(row)
     return [BeforeAfter(n, before[n], after[n]) for n in NUMERIC if before[n] is not None or after[n] is not None]
 

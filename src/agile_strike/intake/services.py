@@ -25,6 +25,7 @@ from agile_strike.kit.calibrations import corrected, seen
 from agile_strike.kit.services import bag_for
 from agile_strike.people.models import Student
 from agile_strike.review import services as review
+from agile_strike.trials.services import match_called
 
 COPY_BYTES = 1 << 20
 
@@ -140,16 +141,26 @@ def import_path(gym: Gym, student: Student | None, path: Path, upload: Upload | 
                 known += 1
                 continue
             _tell(upload, done + 0.4 / len(runs), f"Finding strikes in recording {i + 1} of {len(runs)}")
-            result = core_analysis.analyse(corrected(gym, recording, _when(recording.acquired_at)))
-            _tell(upload, done + 0.6 / len(runs), f"Packing recording {i + 1} of {len(runs)}")
-            chunks = [c for unit in recording.units.values() for c in pack(unit)]
-            ready.append(_Ready(owners[files.participant], recording, result, mark, chunks))
+            ready.append(_analysed(gym, owners[files.participant], recording, mark))
     _tell(upload, 0.92, "Saving")
     with transaction.atomic():
         for one in ready:
             if not Recording.objects.for_gym(gym).filter(checksum=one.checksum).exists():
                 _save(gym, one, upload)
     return _summary(ready, known)
+
+
+def import_recording(gym: Gym, student: Student, recording: CoreRecording) -> Recording:
+    """Analyse and save one recording that is in memory already, as those of a data set are."""
+    ready = _analysed(gym, student, _with_student(recording, student), checksum(recording))
+    with transaction.atomic():
+        return _save(gym, ready, None)
+
+
+def _analysed(gym: Gym, student: Student, recording: CoreRecording, mark: str) -> _Ready:
+    result = core_analysis.analyse(corrected(gym, recording, _when(recording.acquired_at)))
+    chunks = [c for unit in recording.units.values() for c in pack(unit)]
+    return _Ready(student, recording, result, mark, chunks)
 
 
 def _with_student(recording: CoreRecording, student: Student) -> CoreRecording:
@@ -229,6 +240,7 @@ def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
         strike_count=len(result.strikes),
     )
     review.save_strikes(row, result)
+    match_called(row)
     seen(gym, recording, at)
     _save_chunks(row, recording, one.chunks)
     return row

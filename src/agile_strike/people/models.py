@@ -1,7 +1,7 @@
 """Students and their body mass over time."""
 
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q
 
 from agile_strike.gym.models import Gym, GymRows
 
@@ -66,3 +66,34 @@ class StanceChange(models.Model):
 
     def __str__(self) -> str:
         return f"{self.stance} since {self.since}"
+
+
+class Mark(models.Model):
+    """Something in a student's weeks that the figures should be read with: an injury, a break, anything else."""
+
+    gym_path = "student__gym"
+
+    class Kind(models.TextChoices):
+        INJURY = "injury"
+        BREAK = "break"
+        OTHER = "other"
+
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="marks")
+    kind = models.CharField(max_length=8, choices=Kind.choices)
+    since = models.DateField()
+    until = models.DateField(null=True, blank=True)
+    text = models.CharField(max_length=200)
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["since", "id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(until__isnull=True) | Q(until__gte=F("since")), name="mark_runs_forward"
+            ),
+            models.CheckConstraint(condition=~Q(text=""), name="mark_says_something"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} since {self.since}"

@@ -60,6 +60,15 @@ def set_stance(student: Student, stance: str, on: dt.date) -> Student:
     return student
 
 
+def note_consent(student: Student, kept: bool, on: dt.date) -> Student:
+    """Note that the guardian's consent is kept at the gym, or that it is missing. Adults need none."""
+    if student.birth_date is None or age_on(student.birth_date, on) >= 18:
+        raise BadStudent(f"{student.name} needs no guardian's consent.")
+    student.consent = Student.Consent.KEPT if kept else Student.Consent.MISSING
+    student.save(update_fields=["consent"])
+    return student
+
+
 def age_on(birth_date: dt.date, on: dt.date) -> int:
     return on.year - birth_date.year - ((on.month, on.day) < (birth_date.month, birth_date.day))
 

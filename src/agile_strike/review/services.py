@@ -2,6 +2,7 @@
 
 import csv
 import io
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +20,7 @@ from agile_strike.core.analysis import Analysis
 from agile_strike.core.curve import Curve, curve
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
+from agile_strike.core.recording import Event
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.strikes import Strike as Found
@@ -37,7 +39,12 @@ def save_strikes(recording: Recording, analysis: Analysis) -> None:
     """Rows for every strike of an analysis, in the sets that the recording's events name."""
     sets = _sets_of(recording, analysis)
     rows = [
-        _measured(Strike(recording=recording, set=sets.get(s.planned or "")), i + 1, s, analysis.version)
+        _measured(
+            Strike(recording=recording, set=sets.get(analysis.recording.set_at(s.contact_s))),
+            i + 1,
+            s,
+            analysis.version,
+        )
         for i, s in enumerate(analysis.strikes)
     ]
     Strike.objects.bulk_create(rows, batch_size=500)
@@ -69,6 +76,7 @@ def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: st
         update_fields=[f.name for f in Strike._meta.concrete_fields if not f.primary_key],
         batch_size=500,
     )
+    _changed([*rows, *lost])
     StrikeLanes.objects.filter(strike__recording=recording).delete()
     _save_lanes(rows, analysis)
 
@@ -97,22 +105,19 @@ def _save_lanes(rows: list[Strike], analysis: Analysis) -> None:
     )
 
 
-def _sets_of(recording: Recording, analysis: Analysis) -> dict[str, StrikeSet]:
-    """A set for each planned value that a strike was thrown under."""
+def _sets_of(recording: Recording, analysis: Analysis) -> dict[Event | None, StrikeSet]:
+    """A set for each planned one that a strike was thrown in: the same strike planned twice is two sets, or blocks."""
     by_name = {school.name: school for school in schools(recording.gym)}
-    sets = {}
+    sets: dict[Event | None, StrikeSet] = {}
+    thrown = {analysis.recording.set_at(s.contact_s) for s in analysis.strikes}
     for event in analysis.recording.events:
-        if (
-            event.trial_type != "set"
-            or event.value in sets
-            or not any(s.planned == event.value for s in analysis.strikes)
-        ):
+        if event not in thrown or event in sets:
             continue
         code, limb, levels = event.set_parts
         school = by_name.get(levels.pop("school", ""))
         level = levels.pop("level", "")
         gear = levels.pop("gear", "")
-        sets[event.value] = StrikeSet.objects.create(
+        sets[event] = StrikeSet.objects.create(
             recording=recording,
             code=(code or "strike")[:60],
             limb=limb[:12],
@@ -159,6 +164,7 @@ def label(gym: Gym, ids: list[int], text: SetText) -> StrikeSet:
         by_coach=True,
     )
     Strike.objects.filter(pk__in=[s.pk for s in strikes]).update(set=made, relabelled_limb=text.limb)
+    _changed(strikes)
     return made
 
 
@@ -175,7 +181,13 @@ def put_back(gym: Gym, before: dict[int, tuple[int | None, str]]) -> int:
             raise BadInput("The set to go back to is gone. Reload the page.")
         strike.set_id = set_id
         strike.relabelled_limb = limb if limb in LIMBS and limb != strike.limb else ""  # no word against the units
+    _changed(strikes)
     return Strike.objects.bulk_update(strikes, ["set", "relabelled_limb"])
+
+
+def _changed(strikes: Iterable[Strike]) -> None:
+    """What rests on these strikes has to be made anew."""
+    Recording.objects.filter(pk__in={s.recording_id for s in strikes}).update(revision=F("revision") + 1)
 
 
 def _own(gym: Gym, ids: list[int]) -> Strikes:
@@ -210,6 +222,7 @@ def exclude(gym: Gym, ids: list[int], reason: str, by: User) -> int:
     """Throw strikes out. A strike that is out already keeps its first reason."""
     if not reason.strip() or len(reason) > 120:
         raise BadInput("Say in a few words why the strike is thrown out.")
+    _changed(_own(gym, ids).only("recording"))
     return (
         _own(gym, ids)
         .filter(excluded_reason="")
@@ -221,6 +234,7 @@ def exclude(gym: Gym, ids: list[int], reason: str, by: User) -> int:
 def restore(gym: Gym, ids: list[int]) -> int:
     """Take strikes back."""
     rows = Strike.objects.for_gym(gym).filter(id__in=ids)
+    _changed(rows.only("recording"))
     return rows.update(excluded_reason="", excluded_at=None, excluded_by=None)
 
 

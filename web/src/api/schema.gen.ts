@@ -60,6 +60,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/called-blocks/{block_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Back Block */
+        delete: operations["agile_strike_api_trials_take_back_block"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/called-blocks/{block_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End Block */
+        post: operations["agile_strike_api_trials_end_block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The Class */
+        get: operations["agile_strike_api_trials_the_class"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/curves": {
         parameters: {
             query?: never;
@@ -72,6 +123,40 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/decisions/{decision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Undo Decision */
+        delete: operations["agile_strike_api_trials_undo_decision"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marks/{mark_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Mark */
+        delete: operations["agile_strike_api_trials_remove_mark"];
         options?: never;
         head?: never;
         patch?: never;
@@ -373,6 +458,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/consent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note Consent */
+        post: operations["agile_strike_api_api_note_consent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Mark */
+        post: operations["agile_strike_api_trials_add_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/masses": {
         parameters: {
             query?: never;
@@ -418,6 +537,23 @@ export interface paths {
         put?: never;
         /** Change Stance */
         post: operations["agile_strike_api_api_change_stance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/weeks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Student Weeks */
+        get: operations["agile_strike_api_trials_student_weeks"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -485,6 +621,150 @@ export interface paths {
         get?: never;
         /** Correct Table */
         put: operations["agile_strike_api_api_correct_table"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trial-plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description What a plan asks of an evening and what it should show; nothing is saved.
+         */
+        post: operations["agile_strike_api_trials_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trials */
+        get: operations["agile_strike_api_trials_trials"];
+        put?: never;
+        /** Add Trial */
+        post: operations["agile_strike_api_trials_add_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial */
+        get: operations["agile_strike_api_trials_trial"];
+        /** Change Trial */
+        put: operations["agile_strike_api_trials_change_trial"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Call Block */
+        post: operations["agile_strike_api_trials_call_block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Comparison
+         * @description `levels` is two of the trial's with a bar between; all students where none is chosen.
+         */
+        get: operations["agile_strike_api_trials_comparison"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decide */
+        post: operations["agile_strike_api_trials_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End Trial */
+        post: operations["agile_strike_api_trials_end_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sheet */
+        get: operations["agile_strike_api_trials_sheet"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -565,6 +845,30 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AlsoOut */
+        AlsoOut: {
+            /** Ci95 */
+            ci95: (number | null)[] | null;
+            /** Effect */
+            effect: number | null;
+            /** Measure */
+            measure: string;
+            /** Refused */
+            refused: string | null;
+            /** Verdict */
+            verdict: string | null;
+            /** Worse */
+            worse: boolean | null;
+        };
+        /** AtMarkOut */
+        AtMarkOut: {
+            /** On */
+            on: string;
+            slope_change_per_week: components["schemas"]["ToldOut"] | null;
+            step: components["schemas"]["ToldOut"] | null;
+            /** Why Not */
+            why_not: string | null;
+        };
         /** BagIn */
         BagIn: {
             /** Id */
@@ -711,6 +1015,66 @@ export interface components {
             /** Measure */
             measure: string;
         };
+        /** BehindEvening */
+        BehindEvening: {
+            /** On */
+            on: string;
+            /** Share */
+            share: number | null;
+            /** Strikes */
+            strikes: number;
+        };
+        /** BehindOut */
+        BehindOut: {
+            /** Evenings */
+            evenings: components["schemas"]["BehindEvening"][];
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Share */
+            share: number | null;
+            /** Strikes */
+            strikes: number;
+        };
+        /** BestOut */
+        BestOut: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Recording Id */
+            recording_id: number;
+            /** Sd */
+            sd: number | null;
+            /** Strike Id */
+            strike_id: number;
+            /** Value */
+            value: number | null;
+        };
+        /** BlockIn */
+        BlockIn: {
+            /** Place */
+            place: number;
+            /** Student Id */
+            student_id: number;
+        };
+        /** BlockMeanOut */
+        BlockMeanOut: {
+            /** Level */
+            level: number;
+            /** Mean */
+            mean: number | null;
+            /** On */
+            on: string;
+            /** Place */
+            place: number;
+            /** Strikes */
+            strikes: number;
+            /** Student */
+            student: string;
+        };
         /** BurstOut */
         BurstOut: {
             /** Force Kept Pct */
@@ -756,6 +1120,17 @@ export interface components {
             /** Changed */
             changed: number;
         };
+        /** CheapOut */
+        CheapOut: {
+            /** Minutes */
+            minutes: number;
+            /** Needed */
+            needed: string;
+            /** Student */
+            student: string;
+            /** Trial */
+            trial: number;
+        };
         /** CheckText */
         CheckText: {
             /** High */
@@ -772,6 +1147,85 @@ export interface components {
              */
             strikes: string[];
         };
+        /**
+         * ClaimOut
+         * @description What `agile-strike compare` prints.
+         */
+        ClaimOut: {
+            /** Blocks Needed */
+            blocks_needed: number | null;
+            /** Ci95 */
+            ci95: (number | null)[] | null;
+            /** Ci95 Pct */
+            ci95_pct: (number | null)[] | null;
+            /** Effect */
+            effect: number | null;
+            /** Effect Pct */
+            effect_pct: number | null;
+            /** Levels */
+            levels: string[];
+            /** Mdc */
+            mdc: number | null;
+            /** Means */
+            means: {
+                [key: string]: number | null;
+            };
+            /** N */
+            n: {
+                [key: string]: number;
+            };
+            /** Notes */
+            notes: components["schemas"]["NoteOut"][];
+            order_effect: components["schemas"]["OrderEffectOut"] | null;
+            pooled: components["schemas"]["PooledOut"] | null;
+            /** Refused */
+            refused: string | null;
+            /** Sessions */
+            sessions: number;
+            /** Students */
+            students: {
+                [key: string]: components["schemas"]["ClaimOut"];
+            };
+            /** Swc */
+            swc: number | null;
+            /** Typical Error */
+            typical_error: number | null;
+            /** Verdict */
+            verdict: string | null;
+        };
+        /** ClassOut */
+        ClassOut: {
+            /** Cheapest */
+            cheapest: components["schemas"]["CheapOut"][];
+            /** Pooled */
+            pooled: components["schemas"]["PooledRow"][];
+            /** Rows */
+            rows: components["schemas"]["ClassRow"][];
+        };
+        /** ClassRow */
+        ClassRow: {
+            /** Code */
+            code: string;
+            /** Decided On */
+            decided_on: string | null;
+            /** Decision */
+            decision: string | null;
+            /** Ended */
+            ended: boolean;
+            /** Factor */
+            factor: string;
+            /** Levels */
+            levels: string[];
+            /** Measure */
+            measure: string;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+            told: components["schemas"]["SummaryOut"];
+            /** Trial */
+            trial: number;
+        };
         /** ClockOut */
         ClockOut: {
             /** Aligned */
@@ -787,6 +1241,43 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** CompareOut */
+        CompareOut: {
+            /** Also */
+            also: components["schemas"]["AlsoOut"][];
+            /** Blocks */
+            blocks: components["schemas"]["BlockMeanOut"][];
+            claim: components["schemas"]["ClaimOut"];
+            /** In Shares */
+            in_shares: boolean;
+            /** Levels */
+            levels: string[];
+            /** Measure */
+            measure: string;
+            /** Minutes Needed */
+            minutes_needed: number;
+            /** Narrow */
+            narrow: components["schemas"]["NarrowOut"][];
+            /** Needed */
+            needed: string;
+            /** Only */
+            only: string;
+            /** Outcome */
+            outcome: string;
+            sentence: components["schemas"]["SentenceOut"];
+            strikes: components["schemas"]["DotsOut"];
+            /** Trade */
+            trade: string;
+            /** Worse */
+            worse: boolean | null;
+            /** Worth Pct */
+            worth_pct: number | null;
+        };
+        /** ConsentIn */
+        ConsentIn: {
+            /** Kept */
+            kept: boolean;
+        };
         /** CostOut */
         CostOut: {
             /** Doubt */
@@ -797,6 +1288,26 @@ export interface components {
             remedy: string;
             /** What */
             what: string;
+        };
+        /**
+         * CourseOut
+         * @description What `agile-strike weeks` prints.
+         */
+        CourseOut: {
+            /** Band */
+            band: (number | null)[] | null;
+            /** Day Sd */
+            day_sd: number | null;
+            /** Evenings */
+            evenings: components["schemas"]["EveningOut"][];
+            /** Line */
+            line: components["schemas"]["LinePoint"][];
+            /** Marks */
+            marks: components["schemas"]["AtMarkOut"][];
+            /** Mdc */
+            mdc: number | null;
+            slope_per_week: components["schemas"]["ToldOut"] | null;
+            slope_per_week_last: components["schemas"]["ToldOut"] | null;
         };
         /** Credentials */
         Credentials: {
@@ -827,6 +1338,80 @@ export interface components {
             shape: number[];
             /** Strike Id */
             strike_id: number;
+        };
+        /** DecisionIn */
+        DecisionIn: {
+            /** Level */
+            level: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /** Student Id */
+            student_id: number;
+            /** What */
+            what: string;
+        };
+        /** DecisionOut */
+        DecisionOut: {
+            /**
+             * Decided On
+             * Format: date
+             */
+            decided_on: string;
+            /** Id */
+            id: number;
+            /** Level */
+            level: string;
+            /** Reason */
+            reason: string;
+            /** Said */
+            said: string;
+            /** Student Id */
+            student_id: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * DotsOut
+         * @description Columns over a comparison's strikes.
+         */
+        DotsOut: {
+            /** Block */
+            block: number[];
+            /** Excluded */
+            excluded: string[];
+            /** Id */
+            id: number[];
+            /** Level */
+            level: number[];
+            /** On */
+            on: string[];
+            /** Recording */
+            recording: number[];
+            /** Student */
+            student: string[];
+            /** Value */
+            value: (number | null)[];
+        };
+        /** EndIn */
+        EndIn: {
+            /** Ended */
+            ended: boolean;
+        };
+        /** EveningOut */
+        EveningOut: {
+            /** Ci95 */
+            ci95: (number | null)[];
+            /** Mean */
+            mean: number | null;
+            /** On */
+            on: string;
+            /** Strikes */
+            strikes: number;
         };
         /** EventOut */
         EventOut: {
@@ -948,6 +1533,13 @@ export interface components {
             /** Under What */
             under_what: string;
         };
+        /** LinePoint */
+        LinePoint: {
+            /** On */
+            on: string;
+            /** Value */
+            value: number | null;
+        };
         /**
          * MappingText
          * @description What the columns of a foreign table are.
@@ -972,6 +1564,38 @@ export interface components {
             time_unit: string;
             /** Units */
             units: components["schemas"]["UnitMapText"][];
+        };
+        /** MarkIn */
+        MarkIn: {
+            /** Kind */
+            kind: string;
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /** Text */
+            text: string;
+            /** Until */
+            until?: string | null;
+        };
+        /** MarkOut */
+        MarkOut: {
+            /** Id */
+            id: number | null;
+            /** Kind */
+            kind: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Text */
+            text: string;
+            /** Trial */
+            trial: number | null;
+            /** Until */
+            until: string | null;
         };
         /** MassIn */
         MassIn: {
@@ -1030,6 +1654,15 @@ export interface components {
             /** Yaw Deg */
             yaw_deg: number;
         };
+        /** NarrowOut */
+        NarrowOut: {
+            /** Evenings */
+            evenings: number;
+            /** Name */
+            name: string;
+            /** Only */
+            only: string;
+        };
         /** NotMeasuredOut */
         NotMeasuredOut: {
             /** Measure */
@@ -1042,12 +1675,67 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** NoteOut */
+        NoteOut: {
+            /** Kind */
+            kind: string;
+            /** Text */
+            text: string;
+            /** Warn */
+            warn: boolean;
+        };
         /** ObjectionOut */
         ObjectionOut: {
             /** School */
             school: string;
             /** Words */
             words: string[];
+        };
+        /** OrderEffectOut */
+        OrderEffectOut: {
+            /** Per Block */
+            per_block: number | null;
+            /** Sd */
+            sd: number | null;
+        };
+        /**
+         * PlanOut
+         * @description What a plan asks of an evening, and what it should show.
+         */
+        PlanOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Minutes */
+            minutes: number;
+            /** Orders */
+            orders: string[][];
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+        };
+        /** PooledOut */
+        PooledOut: {
+            /** Ci95 Pct */
+            ci95_pct: (number | null)[];
+            /** Each Pct */
+            each_pct: {
+                [key: string]: (number | null)[];
+            };
+            /** Mean Pct */
+            mean_pct: number | null;
+            /** Next Student Pct */
+            next_student_pct: (number | null)[];
+            /** Students Differ By Pct */
+            students_differ_by_pct: number | null;
+        };
+        /** PooledRow */
+        PooledRow: {
+            /** Code */
+            code: string;
+            /** Factor */
+            factor: string;
+            told: components["schemas"]["SummaryOut"];
+            /** Trial */
+            trial: number;
         };
         /**
          * Problem
@@ -1056,6 +1744,23 @@ export interface components {
         Problem: {
             /** Message */
             message: string;
+        };
+        /** ProposalOut */
+        ProposalOut: {
+            /** Block Pct */
+            block_pct: number;
+            /** Evenings For Worth */
+            evenings_for_worth: number | null;
+            /** Learnt From */
+            learnt_from: number;
+            /** Sights */
+            sights: components["schemas"]["SightOut"][];
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+            /** Within Pct */
+            within_pct: number;
         };
         /** PutBackIn */
         PutBackIn: {
@@ -1148,6 +1853,8 @@ export interface components {
             limbs: string[];
             /** Measures */
             measures: components["schemas"]["MeasureOut"][];
+            /** Per Body Mass */
+            per_body_mass: components["schemas"]["MeasureOut"][];
             /** Remarks */
             remarks: string[];
             /** Strike Codes */
@@ -1199,6 +1906,15 @@ export interface components {
              */
             objects_to: string[];
         };
+        /** SentenceOut */
+        SentenceOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Figures */
+            figures: string;
+        };
         /** Session */
         Session: {
             me: components["schemas"]["Me"] | null;
@@ -1225,6 +1941,77 @@ export interface components {
             school: string;
             /** School Id */
             school_id: number | null;
+        };
+        /** SheetBlockOut */
+        SheetBlockOut: {
+            /** Began At */
+            began_at: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number | null;
+            /** Level */
+            level: string;
+            /** Place */
+            place: number;
+        };
+        /** SheetOut */
+        SheetOut: {
+            /** Blocks */
+            blocks: components["schemas"]["SheetBlockOut"][];
+            /** Cautions */
+            cautions: string[];
+            /** Code */
+            code: string;
+            /** Evening */
+            evening: number;
+            /** Evenings */
+            evenings: number;
+            /** Gear */
+            gear: string;
+            /** Height */
+            height: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Rest S */
+            rest_s: number;
+            /** Strikes */
+            strikes: number;
+            /** Student */
+            student: string;
+        };
+        /** SidesOut */
+        SidesOut: {
+            /** Evenings */
+            evenings: number;
+            /** First */
+            first: string;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Pct */
+            pct: number | null;
+            /** Second */
+            second: string;
+            /** Verdict */
+            verdict: string;
+            /** Why Not */
+            why_not: string | null;
+        };
+        /** SightOut */
+        SightOut: {
+            /** Evenings */
+            evenings: number;
+            /** Half Width Pct */
+            half_width_pct: number;
+            /** Minutes */
+            minutes: number;
+            /** Seen Pct */
+            seen_pct: number;
         };
         /**
          * SignalOut
@@ -1360,6 +2147,23 @@ export interface components {
             /** Stances */
             stances: components["schemas"]["StanceOut"][];
         };
+        /** SummaryOut */
+        SummaryOut: {
+            claim: components["schemas"]["ClaimOut"];
+            /** In Shares */
+            in_shares: boolean;
+            /** Minutes Needed */
+            minutes_needed: number;
+            /** Needed */
+            needed: string;
+            /** Outcome */
+            outcome: string;
+            sentence: components["schemas"]["SentenceOut"];
+            /** Trade */
+            trade: string;
+            /** Worse */
+            worse: boolean | null;
+        };
         /** TableOut */
         TableOut: {
             /** Accel Units */
@@ -1411,6 +2215,13 @@ export interface components {
              */
             task: string;
         };
+        /** ToldOut */
+        ToldOut: {
+            /** Ci95 */
+            ci95: (number | null)[];
+            /** Value */
+            value: number | null;
+        };
         /** TouchedOut */
         TouchedOut: {
             /**
@@ -1424,6 +2235,130 @@ export interface components {
             student: string;
             /** Task */
             task: string;
+        };
+        /**
+         * TrialIn
+         * @description A trial as it is written on the page.
+         */
+        TrialIn: {
+            /**
+             * Blocks Each
+             * @default 2
+             */
+            blocks_each: number;
+            /** Code */
+            code: string;
+            /**
+             * Evenings
+             * @default 4
+             */
+            evenings: number;
+            /** Factor */
+            factor: string;
+            /**
+             * Gear
+             * @default
+             */
+            gear: string;
+            /**
+             * Height
+             * @default
+             */
+            height: string;
+            /** Levels */
+            levels: string[];
+            /** Measure */
+            measure: string;
+            /**
+             * Rest S
+             * @default 60
+             */
+            rest_s: number;
+            /**
+             * Strikes
+             * @default 8
+             */
+            strikes: number;
+            /** Students */
+            students: number[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /**
+             * Watch
+             * @default []
+             */
+            watch: string[];
+            /** Worth Pct */
+            worth_pct?: number | null;
+        };
+        /** TrialOut */
+        TrialOut: {
+            /**
+             * Blocks Each
+             * @default 2
+             */
+            blocks_each: number;
+            /** Code */
+            code: string;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionOut"][];
+            /** Ended On */
+            ended_on: string | null;
+            /**
+             * Evenings
+             * @default 4
+             */
+            evenings: number;
+            /** Factor */
+            factor: string;
+            /**
+             * Gear
+             * @default
+             */
+            gear: string;
+            /**
+             * Height
+             * @default
+             */
+            height: string;
+            /** Id */
+            id: number;
+            /** Levels */
+            levels: string[];
+            /** Measure */
+            measure: string;
+            /**
+             * Rest S
+             * @default 60
+             */
+            rest_s: number;
+            /**
+             * Started On
+             * Format: date
+             */
+            started_on: string;
+            /**
+             * Strikes
+             * @default 8
+             */
+            strikes: number;
+            /** Students */
+            students: number[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /**
+             * Watch
+             * @default []
+             */
+            watch: string[];
+            /** Worth Pct */
+            worth_pct?: number | null;
         };
         /** UnitMapText */
         UnitMapText: {
@@ -1484,6 +2419,45 @@ export interface components {
             state: string;
             /** Student Id */
             student_id: number | null;
+        };
+        /** WeekOut */
+        WeekOut: {
+            /** Flags */
+            flags: string[];
+            /** Kick Days */
+            kick_days: number;
+            /** Left */
+            left: number;
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Right */
+            right: number;
+            /** Strikes */
+            strikes: number;
+        };
+        /** WeeksOut */
+        WeeksOut: {
+            behind: components["schemas"]["BehindOut"];
+            /** Bests */
+            bests: components["schemas"]["BestOut"][];
+            /** Code */
+            code: string;
+            /** Codes */
+            codes: string[];
+            course: components["schemas"]["CourseOut"] | null;
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /** Measure */
+            measure: string;
+            /** Own Way */
+            own_way: boolean;
+            /** Sides */
+            sides: components["schemas"]["SidesOut"][];
+            /** Volume */
+            volume: components["schemas"]["WeekOut"][];
         };
     };
     responses: never;
@@ -1644,6 +2618,79 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_trials_take_back_block: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_end_block: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_the_class: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassOut"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_curves: {
         parameters: {
             query: {
@@ -1671,6 +2718,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_undo_decision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                decision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_remove_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
         };
@@ -2270,6 +3361,76 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_note_consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConsentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentPage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_add_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_add_mass: {
         parameters: {
             query?: never;
@@ -2349,6 +3510,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudentPage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_student_weeks: {
+        parameters: {
+            query?: {
+                code?: string;
+                measure?: string;
+                own_way?: boolean;
+            };
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeeksOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2496,6 +3692,315 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_add_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_change_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_call_block: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlockIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_comparison: {
+        parameters: {
+            query?: {
+                student_id?: number | null;
+                measure?: string;
+                levels?: string;
+                worth_pct?: number | null;
+                only?: string;
+            };
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_end_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_trials_sheet: {
+        parameters: {
+            query: {
+                student_id: number;
+            };
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
                 };
             };
         };

@@ -73,7 +73,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
   const [undo, setUndo] = useState<Undoable | null>(null);
   const rows = useMemo(() => rowsOf(strikes, view), [strikes, view]);
   // keys come faster than the address changes: the page knows the strike first, the address follows
-  const [number, setNumber] = useState(view.strike);
+  const [number, setNumber] = useState(view.strike ?? strikes.number[strikes.id.indexOf(view.id ?? -1)]);
   const [until, setUntil] = useState<number | null>(null);
   const chosen = useMemo(() => {
     const at = strikes.number.indexOf(number ?? -1);
@@ -88,7 +88,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
       latest.current = i;
       setNumber(strikes.number[i]);
       setUntil(null);
-      change({ strike: strikes.number[i] });
+      change({ strike: strikes.number[i], id: undefined });
     },
     [change, strikes],
   );

@@ -6,6 +6,7 @@ import type { Schemas } from "../api/client";
 export interface View {
   recording: number | undefined;
   strike: number | undefined;
+  id: number | undefined; //: a strike by its identity, as other pages link to it
   measure: string;
   sort: string;
   down: boolean;
@@ -26,6 +27,7 @@ export function useView(): [View, (change: Partial<View>) => void] {
     return {
       recording: number("recording"),
       strike: number("strike"),
+      id: number("id"),
       measure: params.get("measure") ?? "peak_force_n",
       sort: params.get("sort") ?? "number",
       down: params.get("down") === "1",

@@ -10,6 +10,8 @@ import { SignIn } from "./SignIn";
 const EVENING = [
   { part: "measure", name: "Measure" },
   { part: "read", name: "Read" },
+  { part: "compare", name: "Compare" },
+  { part: "weeks", name: "Weeks" },
 ];
 
 export function Shell() {
@@ -54,6 +56,9 @@ function Top({ gym, who }: { gym: string; who: string }) {
         </nav>
       )}
       <nav aria-label="The gym" className="ml-auto flex">
+        <NavLink to="/class" className={tab}>
+          Class
+        </NavLink>
         <NavLink to="/students" end className={tab}>
           Students
         </NavLink>
@@ -73,7 +78,7 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
   const students = useStudents();
   const navigate = useNavigate();
   const { pathname } = useLocation();
-  const part = /\/(measure|read)$/.exec(pathname)?.[1];
+  const part = /\/(measure|read|compare|weeks)$/.exec(pathname)?.[1];
   return (
     <select
       aria-label="Student"

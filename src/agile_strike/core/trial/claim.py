@@ -1,22 +1,20 @@
 """The claim that a comparison makes: means, effect, what is worth having, and the verdict, or why there can be none."""
 
-from dataclasses import dataclass
-from math import ceil
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.trial.blocks import Blocks, blocks
 from agile_strike.core.trial.effect import Effect, effect
+from agile_strike.core.trial.pool import Pooled, pool
+from agile_strike.core.trial.refuse import refused
+from agile_strike.core.trial.verdict import NOT_SETTLED, blocks_needed, verdict
+from agile_strike.core.trial.weakens import Note, left_out, weakens
 
 Floats = NDArray[np.float64]
 
 LEAST_WORTH_SHARE, WORTH_OF_SPREAD = 0.03, 0.2
-LEAST_BLOCKS = 2
-MOST_BLOCKS_NEEDED = 400
-MASS_CHANGE_SHARE = 0.03
-#: what must be the same throughout: column -> what a coach calls it
-HELD = {"bag": "another bag", "mount": "another mount", "calibration": "another calibration", "gloves": "other gloves"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +30,23 @@ class Strikes:
     held: dict[str, list[str]]
     body_mass_kg: Floats | None = None
     per_body_mass: bool = False
+    participant: tuple[str, ...] = ()  #: of each strike; empty where all are one student's
+    out: NDArray[np.bool_] | None = None  #: strikes that the coach threw out
+
+    def part(self, use: NDArray[np.bool_]) -> "Strikes":
+        at = np.flatnonzero(use)
+        return replace(
+            self,
+            session=self.session[use],
+            block=self.block[use],
+            order=self.order[use],
+            level=self.level[use],
+            value=self.value[use],
+            held={c: [v[i] for i in at] for c, v in self.held.items()},
+            body_mass_kg=None if self.body_mass_kg is None else self.body_mass_kg[use],
+            participant=tuple(self.participant[i] for i in at) if self.participant else (),
+            out=None if self.out is None else self.out[use],
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,33 +61,41 @@ class Claim:
     verdict: str | None
     blocks_needed: int | None  #: of each level, beyond those there are
     refused: str | None
-    notes: tuple[str, ...]
+    notes: tuple[Note, ...]
     sessions: int
+    blocks: Blocks | None = None
+    pooled: Pooled | None = None
+    students: dict[str, "Claim"] = field(default_factory=dict)  #: where there are several
 
 
 def claim(s: Strikes, worth: float | None = None) -> Claim:
-    """The comparison of the second level with the first. `worth` is the coach's own smallest change, in per cent."""
-    seen = np.isfinite(s.value)
-    n = {name: int(((s.level == k) & seen).sum()) for k, name in enumerate(s.levels)}
-    means = {name: float(s.value[(s.level == k) & seen].mean()) for k, name in enumerate(s.levels) if n[name]}
+    """The comparison of the second level with the first. `worth` is the coach's own smallest change, in per cent.
+
+    Several students are each compared with themselves, then pooled.
+    """
+    kept = s if s.out is None else s.part(~s.out)
+    people = tuple(dict.fromkeys(kept.participant))
+    told = _one(kept, worth) if len(people) < 2 else _several(kept, people, worth)
+    if s.out is not None and s.out.any() and told.effect is not None:
+        everything = claim(replace(s, out=None), worth)
+        words = left_out(s.level, s.out, s.levels, told.verdict, everything.verdict)
+        told = replace(told, notes=(*told.notes, words))
+    return told
+
+
+def _one(s: Strikes, worth: float | None) -> Claim:
+    n, means = _counts(s)
     use = s.level < 2
     told = blocks(s.session[use], s.block[use], s.order[use], s.level[use], s.value[use])
-    refused = _refused(s, told)
-    if refused:
-        return Claim(s.levels, n, means, None, None, None, None, None, None, refused, (), told.sessions)
+    why = refused(s.levels, s.held, s.body_mass_kg, s.per_body_mass, told)
+    if why:
+        return Claim(s.levels, n, means, None, None, None, None, None, None, why, (), told.sessions, told)
     found = effect(told)
     first = _level_mean(told, 0)
     smallest = abs(first) * worth / 100.0 if worth is not None else _worth(told, first)
     error = _typical_error(told, found)
-    verdict = _verdict(found, smallest)
-    needed = _needed(told, found, smallest) if verdict == "not_settled" else 0
-    notes = (
-        ["today only: one session does not show how the effect varies from day to day"] if told.sessions == 1 else []
-    )
-    if found.drift is None:
-        notes.append("the levels always came in the same order: warming up or tiring can't be told from the change")
-    if told.drawn_in:
-        notes.append(f"{told.drawn_in} strikes far out of their level were drawn in")
+    judged = verdict(found.low, found.high, smallest)
+    needed = blocks_needed(told, found, smallest) if judged == NOT_SETTLED else 0
     return Claim(
         s.levels,
         n,
@@ -81,30 +104,73 @@ def claim(s: Strikes, worth: float | None = None) -> Claim:
         smallest,
         error,
         1.96 * 2**0.5 * error,
-        verdict,
+        judged,
         needed,
         None,
-        tuple(notes),
+        weakens(told, found, first, s.levels),
         told.sessions,
+        told,
     )
 
 
-def _refused(s: Strikes, b: Blocks) -> str | None:
-    if len(s.levels) < 2:
-        return "there is only one level: a comparison needs two"
-    for column, what in HELD.items():
-        if len(set(s.held.get(column, []))) > 1:
-            return f"{what} in part of it: compare within one {column}"
-    mass = s.body_mass_kg
-    if mass is not None and not s.per_body_mass and np.isfinite(mass).any():
-        if float(np.nanmax(mass) / np.nanmin(mass)) - 1.0 > MASS_CHANGE_SHARE:
-            return "body mass changed by more than 3 %: compare per body mass"
-    for k in (0, 1):
-        count = int((b.level == k).sum())
-        if count < LEAST_BLOCKS:
-            return f"{count} block{'' if count == 1 else 's'} of {s.levels[k]}: two of each level at the least"
-    both = [set(b.level[b.session == i].tolist()) == {0, 1} for i in range(b.sessions)]
-    return None if any(both) else "no session holds both levels: throw them on the same evening"
+def _several(s: Strikes, people: tuple[str, ...], worth: float | None) -> Claim:
+    """Each student's effect in per cent of the student's own first level; the mean of all, back in the unit."""
+    n, means = _counts(s)
+    names = np.array(s.participant)
+    each = {p: _one(s.part(names == p), worth) for p in people}
+    sound = {p: c for p, c in each.items() if c.effect is not None and c.blocks is not None}
+    sessions = sum(c.sessions for c in each.values())
+    if len(sound) < 2:
+        if len(sound) == 1:
+            only = next(iter(sound.values()))
+            return replace(only, n=n, means=means, students=each)
+        why = next((c.refused for c in each.values() if c.refused), "no student threw both levels")
+        return Claim(s.levels, n, means, None, None, None, None, None, None, why, (), sessions, students=each)
+    firsts = np.array([abs(_level_mean(c.blocks, 0)) for c in sound.values() if c.blocks is not None])
+    effects = [c.effect for c in sound.values() if c.effect is not None]
+    value = 100.0 * np.array([e.value for e in effects]) / firsts
+    sd = 100.0 * np.array([e.sd for e in effects]) / firsts
+    pooled = pool(value, sd)
+    unit = float(np.mean(firsts)) / 100.0
+    drifts = [e.drift for e in effects if e.drift is not None]
+    whole = Effect(
+        pooled.mean.value * unit,
+        pooled.mean.low * unit,
+        pooled.mean.high * unit,
+        pooled.sd * unit,
+        float(np.mean([e.day_sd for e in effects])),
+        float(np.mean([e.block_sd for e in effects])),
+        float(np.mean(drifts)) if drifts else None,
+        float(np.sqrt(np.mean([(e.drift_sd or 0.0) ** 2 for e in effects]) / len(effects))) if drifts else None,
+    )
+    smallest = worth * unit if worth is not None else float(np.mean([c.swc or 0.0 for c in sound.values()]))
+    error = float(np.sqrt(np.mean([(c.typical_error or 0.0) ** 2 for c in sound.values()])))
+    judged = verdict(whole.low, whole.high, smallest)
+    needed = sum(c.blocks_needed or 0 for c in sound.values()) if judged == NOT_SETTLED else 0
+    return Claim(
+        s.levels,
+        n,
+        means,
+        whole,
+        smallest,
+        error,
+        1.96 * 2**0.5 * error,
+        judged,
+        needed,
+        None,
+        (),
+        sessions,
+        None,
+        pooled,
+        each,
+    )
+
+
+def _counts(s: Strikes) -> tuple[dict[str, int], dict[str, float]]:
+    seen = np.isfinite(s.value)
+    n = {name: int(((s.level == k) & seen).sum()) for k, name in enumerate(s.levels)}
+    means = {name: float(s.value[(s.level == k) & seen].mean()) for k, name in enumerate(s.levels) if n[name]}
+    return n, means
 
 
 def _level_mean(b: Blocks, level: int) -> float:
@@ -135,20 +201,3 @@ def _typical_error(b: Blocks, found: Effect) -> float:
     if df >= 2:
         return float(np.sqrt(square / df))
     return float(np.sqrt(found.block_sd**2 + b.within_var / float(np.mean(b.strikes))))
-
-
-def _verdict(e: Effect, worth: float) -> str:
-    if e.low > worth or e.high < -worth:
-        return "clear"
-    if e.low > 0.0 or e.high < 0.0:
-        return "likely"
-    return "no_difference" if -worth < e.low and e.high < worth else "not_settled"
-
-
-def _needed(b: Blocks, e: Effect, worth: float) -> int:
-    """Blocks of each level still to throw until the interval should settle, as its width falls with the root of their
-    number: beyond zero, or inside what is worth having, whichever comes first."""
-    half = (e.high - e.low) / 2.0
-    wanted = max(abs(e.value), worth - abs(e.value), 1e-9 * half)
-    have = min(int((b.level == k).sum()) for k in (0, 1))
-    return int(min(max(ceil(have * ((half / wanted) ** 2 - 1.0)), 1), MOST_BLOCKS_NEEDED))

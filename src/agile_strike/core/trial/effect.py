@@ -21,6 +21,7 @@ Floats = NDArray[np.float64]
 
 DAY_PRIOR_SHARE = 0.042  # of the mean: how much an effect varies from day to day, typically
 BLOCK_PRIOR_SHARE = 0.025  # of the mean: how much a block wanders beyond its strikes, typically
+MOST_VARIED_SHARE = 0.25  # spread of strikes against the mean beyond which a measure's mean is no scale for it
 PRIOR_DF = 4.0
 POINTS = 18  # of either spread, at equal shares of its prior
 TAIL = 0.025
@@ -43,7 +44,7 @@ class Effect:
 
 def effect(b: Blocks) -> Effect:
     """From blocks of two levels (0 and 1)."""
-    scale = max(abs(float(np.average(b.mean, weights=b.strikes))), 1e-12)
+    scale = scale_of(b)
     half = student_t.ppf(0.5 + 0.5 * (np.arange(POINTS) + 0.5) / POINTS, PRIOR_DF)
     half = np.asarray(half, dtype=np.float64)
     grids = np.meshgrid(DAY_PRIOR_SHARE * scale * half, BLOCK_PRIOR_SHARE * scale * half)
@@ -68,6 +69,13 @@ def effect(b: Blocks) -> Effect:
     return Effect(mean, low, high, sd, float(weight @ day), float(weight @ wander), drift, drift_sd)
 
 
+def scale_of(b: Blocks) -> float:
+    """What priors are shares of: the mean; of a measure that lies about zero, what its strikes' spread implies."""
+    mean = abs(float(np.average(b.mean, weights=b.strikes)))
+    spread = float(np.sqrt(b.within_var))
+    return max(mean, spread / MOST_VARIED_SHARE, 1e-12)
+
+
 def _drift_column(b: Blocks, x: Floats) -> Floats | None:
     """Order within the session; None where it always goes with the level, as in A then B every evening."""
     z = b.order.astype(np.float64).copy()
@@ -85,30 +93,41 @@ def _drift_column(b: Blocks, x: Floats) -> Floats | None:
 
 
 def _posterior(b: Blocks, fixed: Floats, x: Floats, day: Floats, wander: Floats) -> tuple[Floats, Floats, Floats]:
-    """At each pair of spreads (g,): fixed effects (g, f), their covariance (g, f, f), and its posterior weight (g,)."""
-    g, f = len(day), fixed.shape[1]
-    normal, target = np.zeros((g, f, f)), np.zeros((g, f))
-    square, logs = np.zeros(g), np.zeros(g)
-    for s in range(b.sessions):
-        here = b.session == s
-        y, design = b.mean[here], fixed[here]
-        noise = wander[:, None] ** 2 + b.within_var / b.strikes[here]
-        u = x[here] - x[here].mean()
-        cover = noise[:, :, None] * np.eye(len(y)) + (day**2)[:, None, None] * np.outer(u, u)
-        inverse = np.linalg.inv(cover)
-        ones = inverse.sum(axis=2)
-        total = ones.sum(axis=1)
-        left = np.einsum("gij,jf->gif", inverse, design)
-        normal += np.einsum("if,gih->gfh", design, left)
-        of_mean = ones @ design
-        normal -= of_mean[:, :, None] * of_mean[:, None, :] / total[:, None, None]
-        mean_y = ones @ y
-        target += np.einsum("gif,i->gf", left, y) - of_mean * (mean_y / total)[:, None]
-        square += np.einsum("i,gij,j->g", y, inverse, y) - mean_y**2 / total
-        logs += np.linalg.slogdet(cover)[1] + np.log(total)
+    """At each pair of spreads (g,): fixed effects (g, f), their covariance (g, f, f), and its posterior weight (g,).
+
+    A session's mean is taken out first, then the effect of its day by a rank-one update (Woodbury), so all of it is
+    sums over blocks and nothing is inverted but the few fixed effects.
+    """
+    f = fixed.shape[1]
+    noise = wander[:, None] ** 2 + b.within_var / b.strikes  # (g, b)
+    weight = 1.0 / noise
+    starts = np.flatnonzero(np.r_[True, np.diff(b.session) > 0])
+
+    def by_session(term: Floats) -> Floats:
+        return np.asarray(np.add.reduceat(weight * term, starts, axis=1), dtype=np.float64)
+
+    total = by_session(np.ones(len(b.mean)))
+    columns = [*fixed.T, b.mean, x]
+    sums = [by_session(c) for c in columns]
+
+    def inner(i: int, j: int) -> Floats:
+        """(g, s): weighted product of two columns within a session, its mean taken out."""
+        return by_session(columns[i] * columns[j]) - sums[i] * sums[j] / total
+
+    of_day = [inner(i, f + 1) for i in range(f + 2)]
+    share = (day**2)[:, None] / (1.0 + (day**2)[:, None] * of_day[f + 1])
+
+    def product(i: int, j: int) -> Floats:
+        return np.asarray((inner(i, j) - share * of_day[i] * of_day[j]).sum(axis=1), dtype=np.float64)
+
+    normal = np.stack([np.stack([product(i, j) for j in range(f)], axis=1) for i in range(f)], axis=1)
+    target = np.stack([product(i, f) for i in range(f)], axis=1)
     normal += SAME * np.eye(f) / max(float(b.mean.std()), 1e-12) ** 2
     covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)
     estimate: Floats = np.einsum("gfh,gh->gf", covariance, target)
-    like = -0.5 * (logs + np.linalg.slogdet(normal)[1] + square - (target * estimate).sum(axis=1))
-    weight: Floats = np.exp(like - like.max())
-    return estimate, covariance, np.asarray(weight / weight.sum(), dtype=np.float64)
+    logs = np.log(noise).sum(axis=1) + np.log(total).sum(axis=1)
+    logs += np.log1p((day**2)[:, None] * of_day[f + 1]).sum(axis=1)
+    square = product(f, f) - (target * estimate).sum(axis=1)
+    like = -0.5 * (logs + np.linalg.slogdet(normal)[1] + square)
+    chance: Floats = np.exp(like - like.max())
+    return estimate, covariance, np.asarray(chance / chance.sum(), dtype=np.float64)

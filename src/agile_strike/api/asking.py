@@ -1,0 +1,28 @@
+"""Who asks, for which gym; and what is said where something is not there."""
+
+from typing import TypeVar, cast
+
+from django.contrib.auth.models import User
+from django.http import HttpRequest
+from ninja.errors import HttpError
+
+from agile_strike.gym.models import Gym, Member
+
+T = TypeVar("T")
+
+
+def member(request: HttpRequest) -> Member:
+    row = Member.objects.select_related("gym").filter(user=cast(User, request.user)).first()
+    if row is None:
+        raise HttpError(403, "This sign-in belongs to no gym. Ask your head coach to add you.")
+    return row
+
+
+def gym(request: HttpRequest) -> Gym:
+    return member(request).gym
+
+
+def found(row: T | None, what: str) -> T:
+    if row is None:
+        raise HttpError(404, f"There is no such {what} in this gym.")
+    return row

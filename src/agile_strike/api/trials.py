@@ -1,0 +1,260 @@
+"""Trials, weeks and the class: schema in, service, schema out."""
+
+import datetime as dt
+from typing import Any, cast
+
+from django.contrib.auth.models import User
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import Query, Router, Status
+
+from agile_strike.api import trial_schemas as s
+from agile_strike.api.asking import found, gym
+from agile_strike.api.schemas import Changed, Problem
+from agile_strike.core.trial import design
+from agile_strike.people.models import Student
+from agile_strike.people.services import age_on
+from agile_strike.trials import classroom, compare, rows, services, weeks
+from agile_strike.trials.models import Decision, Trial
+
+router = Router()
+
+BUILD_UP = "Build up: light, half, three-quarter effort before any full strike. Stop on pain."
+CHILD = "A child: technique and slow work, half the volume, no full effort."
+
+
+def _trials(request: HttpRequest) -> Any:
+    return Trial.objects.for_gym(gym(request)).select_related("gym").prefetch_related("students", "decisions")
+
+
+def _trial(request: HttpRequest, trial_id: int) -> Trial:
+    return cast(Trial, found(_trials(request).filter(pk=trial_id).first(), "trial"))
+
+
+def _student(request: HttpRequest, student_id: int) -> Student:
+    return found(Student.objects.for_gym(gym(request)).filter(pk=student_id).first(), "student")
+
+
+def _decision(d: Decision) -> dict[str, Any]:
+    names = ("student_id", "what", "level", "reason", "said", "decided_on")
+    return {"id": d.pk, **{n: getattr(d, n) for n in names}}
+
+
+TEXT = ("factor", "levels", "code", "height", "measure", "watch", "worth_pct", "blocks_each", "strikes", "rest_s")
+REST = ("evenings", "gear", "version", "started_on", "ended_on")
+
+
+def _out(row: Trial) -> dict[str, Any]:
+    return {
+        "id": row.pk,
+        **{n: getattr(row, n) for n in (*TEXT, *REST)},
+        "students": [student.pk for student in row.students.all()],
+        "decisions": [_decision(d) for d in row.decisions.all()],
+    }
+
+
+def _text(trial: s.TrialIn) -> services.TrialText:
+    return services.TrialText(**{n: v for n, v in trial.model_dump().items() if n != "version"})
+
+
+@router.get("/trials", response=list[s.TrialOut])
+def trials(request: HttpRequest) -> list[dict[str, Any]]:
+    return [_out(row) for row in _trials(request)]
+
+
+@router.get("/trials/{trial_id}", response=s.TrialOut)
+def trial(request: HttpRequest, trial_id: int) -> dict[str, Any]:
+    return _out(_trial(request, trial_id))
+
+
+@router.post("/trials", response={201: s.TrialOut, 422: Problem})
+def add_trial(request: HttpRequest, trial: s.TrialIn) -> Any:
+    own = gym(request)
+    row = services.save_trial(own, None, 0, _text(trial), cast(User, request.user), services.today(own))
+    return Status(201, _out(_trial(request, row.pk)))
+
+
+@router.put("/trials/{trial_id}", response={200: s.TrialOut, 422: Problem})
+def change_trial(request: HttpRequest, trial_id: int, trial: s.TrialIn) -> dict[str, Any]:
+    own = gym(request)
+    services.save_trial(own, trial_id, trial.version, _text(trial), cast(User, request.user), services.today(own))
+    return _out(_trial(request, trial_id))
+
+
+@router.post("/trials/{trial_id}/end", response={200: s.TrialOut, 422: Problem})
+def end_trial(request: HttpRequest, trial_id: int, what: s.EndIn) -> dict[str, Any]:
+    own = gym(request)
+    services.end_trial(own, trial_id, services.today(own) if what.ended else None)
+    return _out(_trial(request, trial_id))
+
+
+@router.post("/trial-plans", response={200: s.PlanOut, 422: Problem})
+def plan(request: HttpRequest, trial: s.TrialIn) -> s.PlanOut:
+    """What a plan asks of an evening and what it should show; nothing is saved."""
+    own = gym(request)
+    text = _text(trial)
+    told = services.propose(own, text)
+    worth = trial.worth_pct
+    return s.PlanOut(
+        orders=[
+            [text.levels[k] for k in design.order(len(text.levels), text.blocks_each, e)]
+            for e in range(min(text.evenings, len(text.levels)))
+        ],
+        minutes=design.minutes(text.design),
+        proposals=[
+            s.ProposalOut(
+                student_id=p.student.pk,
+                student=p.student.name,
+                learnt_from=p.spread.strikes,
+                within_pct=100.0 * p.spread.within,
+                block_pct=100.0 * p.spread.block,
+                sights=[s.SightOut(**{n: getattr(one, n) for n in s.SightOut.model_fields}) for one in p.sights],
+                evenings_for_worth=None if worth is None else design.evenings_for(worth, p.sights),
+            )
+            for p in told
+        ],
+        cautions=_cautions([p.student for p in told], services.today(own)),
+    )
+
+
+def _cautions(students: list[Student], on: dt.date) -> list[str]:
+    children = any(x.birth_date is not None and age_on(x.birth_date, on) < 16 for x in students)
+    return [BUILD_UP, *([CHILD] if children else [])]
+
+
+@router.get("/trials/{trial_id}/sheet", response=s.SheetOut)
+def sheet(request: HttpRequest, trial_id: int, student_id: Query[int]) -> s.SheetOut:
+    row, who = _trial(request, trial_id), _student(request, student_id)
+    on = services.today(row.gym)
+    told = services.sheet(row, who, on)
+    return s.SheetOut(
+        student=who.name,
+        evening=told.evening,
+        evenings=row.evenings,
+        code=row.code,
+        height=row.height,
+        strikes=row.strikes,
+        rest_s=row.rest_s,
+        gear=row.gear,
+        on=on,
+        cautions=_cautions([who], on),
+        blocks=[
+            s.SheetBlockOut(
+                place=b.place,
+                level=b.level,
+                id=b.called.pk if b.called else None,
+                began_at=b.called.began_at if b.called else None,
+                ended_at=b.called.ended_at if b.called else None,
+            )
+            for b in told.blocks
+        ],
+    )
+
+
+@router.post("/trials/{trial_id}/blocks", response={200: Changed, 422: Problem})
+def call_block(request: HttpRequest, trial_id: int, block: s.BlockIn) -> Changed:
+    own = gym(request)
+    services.call_block(own, trial_id, block.student_id, block.place, timezone.now(), services.today(own))
+    return Changed(changed=1)
+
+
+@router.post("/called-blocks/{block_id}/end", response={200: Changed, 422: Problem})
+def end_block(request: HttpRequest, block_id: int) -> Changed:
+    services.end_block(gym(request), block_id, timezone.now())
+    return Changed(changed=1)
+
+
+@router.delete("/called-blocks/{block_id}", response=Changed)
+def take_back_block(request: HttpRequest, block_id: int) -> Changed:
+    return Changed(changed=services.take_back_block(gym(request), block_id))
+
+
+@router.get("/trials/{trial_id}/compare", response={200: s.CompareOut, 422: Problem})
+def comparison(
+    request: HttpRequest,
+    trial_id: int,
+    student_id: Query[int | None] = None,
+    measure: Query[str] = "",
+    levels: Query[str] = "",
+    worth_pct: Query[float | None] = None,
+    only: Query[str] = "",
+) -> dict[str, Any]:
+    """`levels` is two of the trial's with a bar between; all students where none is chosen."""
+    row = _trial(request, trial_id)
+    who = None if student_id is None else _student(request, student_id)
+    return compare.page(row, who, compare.asked(row, measure, levels, worth_pct, only))
+
+
+@router.get("/trials/{trial_id}/strikes.csv", include_in_schema=False)
+def trial_csv(
+    request: HttpRequest, trial_id: int, student_id: Query[int | None] = None, measure: Query[str] = ""
+) -> HttpResponse:
+    row = _trial(request, trial_id)
+    what = compare.asked(row, measure, "", None, "")
+    people = [student_id] if student_id is not None else [x.pk for x in row.students.all()]
+    names = list(dict.fromkeys([what.measure, row.measure, *row.watch]))
+    return _csv(rows.as_csv(rows.trial_table(row, people, names)), f"trial-{row.pk}-{row.code}.csv")
+
+
+@router.post("/trials/{trial_id}/decisions", response={200: s.DecisionOut, 422: Problem})
+def decide(request: HttpRequest, trial_id: int, decision: s.DecisionIn) -> dict[str, Any]:
+    own = gym(request)
+    made = services.decide(
+        own,
+        trial_id,
+        decision.student_id,
+        decision.what,
+        decision.level,
+        decision.reason,
+        decision.said,
+        cast(User, request.user),
+        services.today(own),
+    )
+    return _decision(made)
+
+
+@router.delete("/decisions/{decision_id}", response=Changed)
+def undo_decision(request: HttpRequest, decision_id: int) -> Changed:
+    return Changed(changed=services.undo_decision(gym(request), decision_id))
+
+
+@router.get("/students/{student_id}/weeks", response={200: s.WeeksOut, 422: Problem})
+def student_weeks(
+    request: HttpRequest,
+    student_id: int,
+    code: Query[str] = "",
+    measure: Query[str] = "impulse_n_s",
+    own_way: Query[bool] = True,
+) -> dict[str, Any]:
+    return weeks.page(gym(request), _student(request, student_id), code, measure, own_way)
+
+
+@router.get("/students/{student_id}/weeks.csv", include_in_schema=False)
+def weeks_csv(
+    request: HttpRequest, student_id: int, code: Query[str] = "", measure: Query[str] = "impulse_n_s"
+) -> HttpResponse:
+    who = _student(request, student_id)
+    whole, _ = weeks.table_of(gym(request), who, code, measure, False)
+    return _csv(rows.as_csv(whole), f"{who.label}-weeks-{measure}.csv")
+
+
+@router.post("/students/{student_id}/marks", response={200: Changed, 422: Problem})
+def add_mark(request: HttpRequest, student_id: int, mark: s.MarkIn) -> Changed:
+    who = _student(request, student_id)
+    return Changed(changed=weeks.add_mark(gym(request), who, mark.kind, mark.since, mark.until, mark.text).pk)
+
+
+@router.delete("/marks/{mark_id}", response=Changed)
+def remove_mark(request: HttpRequest, mark_id: int) -> Changed:
+    return Changed(changed=weeks.remove_mark(gym(request), mark_id))
+
+
+@router.get("/class", response=s.ClassOut)
+def the_class(request: HttpRequest) -> dict[str, Any]:
+    return classroom.page(gym(request))
+
+
+def _csv(text: str, name: str) -> HttpResponse:
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response

@@ -1,0 +1,141 @@
+"""What weakens a claim, in a coach's words: one evening, tiring or warming up, a gain that fades, picked strikes."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import fisher_exact
+
+from agile_strike.core.trial.blocks import Blocks
+from agile_strike.core.trial.effect import Effect
+
+FEW_STRIKES = 16  # a level: the mean of fewer moves with every single one
+FEW_EVENINGS = 3  # before a change from day to day shows itself
+FADE_EVENINGS = 4  # before a trend of the effect can be told from days
+SIGMAS = 2.0
+UNEVEN_P = 0.05
+UNEVEN_SHARE = 0.6  # one level with fewer strikes than this share of the other
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """One thing to know about a claim. `warn` is False for what is only told."""
+
+    kind: str
+    text: str
+    warn: bool = True
+
+
+def weakens(b: Blocks, e: Effect, first: float, levels: tuple[str, ...]) -> tuple[Note, ...]:
+    """In the order in which they matter. `first` is the first level's mean, for per cent."""
+    found = (_evenings(b), _few(b, levels), _same_order(e), _drift(b, e, first), fading(b, e, first), _drawn_in(b))
+    return tuple(n for n in found if n is not None)
+
+
+def _evenings(b: Blocks) -> Note | None:
+    if b.sessions == 1:
+        return Note("today_only", "Today only: one evening does not show how the change varies from day to day.")
+    if b.sessions < FEW_EVENINGS:
+        return Note("few_evenings", "Two evenings only: how the change varies from day to day is hardly known.")
+    return None
+
+
+def _few(b: Blocks, levels: tuple[str, ...]) -> Note | None:
+    counts = [int(b.strikes[b.level == k].sum()) for k in (0, 1)]
+    low = int(np.argmin(counts))
+    if counts[low] < FEW_STRIKES:
+        return Note("too_few", f"Too few: {counts[low]} strikes of {levels[low]}.")
+    if counts[low] < UNEVEN_SHARE * counts[1 - low]:
+        return Note("uneven", f"Uneven: {counts[low]} strikes of {levels[low]} against {counts[1 - low]}.")
+    return None
+
+
+def _same_order(e: Effect) -> Note | None:
+    if e.drift is not None:
+        return None
+    return Note("same_order", "The levels always came in the same order: warming up or tiring can't be told from it.")
+
+
+def _drift(b: Blocks, e: Effect, first: float) -> Note | None:
+    if e.drift is None or e.drift_sd is None or abs(e.drift) < SIGMAS * e.drift_sd:
+        return None
+    share = 100.0 * e.drift / abs(first)
+    word = "rose" if share > 0.0 else "fell"
+    lean = _lean(b)
+    fair = (
+        "the blocks alternate, so it leans neither way" if abs(lean) < 0.25 else "it was taken out as a straight line"
+    )
+    kind = "warmer_at_the_end" if share > 0.0 else "tired_at_the_end"
+    return Note(
+        kind, f"It {word} by {abs(share):.1f} % from block to block along the evening; {fair}.", abs(lean) >= 0.25
+    )
+
+
+def _lean(b: Blocks) -> float:
+    """How much later the second level came than the first, in blocks, on average."""
+    places = []
+    for s in range(b.sessions):
+        here = b.session == s
+        rank = np.argsort(np.argsort(b.order[here]))
+        level = b.level[here]
+        if {0, 1} == set(level.tolist()):
+            places.append(float(rank[level == 1].mean() - rank[level == 0].mean()))
+    return float(np.mean(places)) if places else 0.0
+
+
+def fading(b: Blocks, e: Effect, first: float) -> Note | None:
+    """A straight line through the effects of single evenings, weighed by how well each is known."""
+    at, value, var = [], [], []
+    for s in range(b.sessions):
+        one, two = ((b.session == s) & (b.level == k) for k in (0, 1))
+        if one.any() and two.any():
+            at.append(float(s))
+            value.append(float(b.mean[two].mean() - b.mean[one].mean()))
+            noise = e.block_sd**2 + b.within_var / b.strikes
+            var.append(
+                e.day_sd**2 + float(noise[one].sum()) / one.sum() ** 2 + float(noise[two].sum()) / two.sum() ** 2
+            )
+    if len(at) < FADE_EVENINGS:
+        return None
+    t, d, w = np.array(at), np.array(value), 1.0 / np.array(var)
+    middle = float((w * t).sum() / w.sum())
+    spread = float((w * (t - middle) ** 2).sum())
+    mean = float((w * d).sum() / w.sum())
+    slope = float((w * (t - middle) * d).sum() / spread)
+    if abs(slope) < SIGMAS / spread**0.5:
+        return None
+    ends = [100.0 * (mean + slope * (t[i] - middle)) / abs(first) for i in (0, -1)]
+    kind = "fading" if abs(ends[1]) < abs(ends[0]) else "growing"
+    word = "faded" if kind == "fading" else "grew"
+    course = f"from {signed(ends[0])} % on the first evening to {signed(ends[1])} % on the last"
+    return Note(kind, f"The difference {word}: {course}.")
+
+
+def signed(x: float, decimals: int = 0) -> str:
+    """With its sign, a true minus; nothing before a figure that rounds to zero."""
+    rounded = f"{abs(x):.{decimals}f}"
+    return rounded if float(rounded) == 0.0 else ("+" if x > 0 else "−") + rounded
+
+
+def _drawn_in(b: Blocks) -> Note | None:
+    if not b.drawn_in:
+        return None
+    were = "1 strike" if b.drawn_in == 1 else f"{b.drawn_in} strikes"
+    return Note(
+        "drawn_in", f"{were} far out of the level's others counted only up to the edge of what is usual.", False
+    )
+
+
+def left_out(
+    level: NDArray[np.int64], out: NDArray[np.bool_], levels: tuple[str, ...], now: str | None, then: str | None
+) -> Note:
+    """Strikes that the coach threw out: unevenly, or such that the verdict hangs on it?"""
+    table = [[int((out & (level == k)).sum()), int((~out & (level == k)).sum())] for k in (0, 1)]
+    uneven = float(fisher_exact(table)[1]) < UNEVEN_P
+    counts = f"{table[0][0]} of {levels[0]}, {table[1][0]} of {levels[1]}"
+    if now != then:
+        said = (then or "refused").replace("_", " ")
+        return Note("picked", f"Picked: strikes were thrown out ({counts}), and with them back in it would be {said}.")
+    if uneven:
+        return Note("picked", f"More strikes were thrown out of one level than of the other ({counts}).")
+    return Note("left_out", f"Strikes thrown out: {counts}. With them back in the verdict stays.", False)

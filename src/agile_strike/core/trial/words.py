@@ -1,0 +1,114 @@
+"""The claim in one sentence, as a coach would say it: levels, how much, how sure, from how much; and what it trades."""
+
+from dataclasses import dataclass
+from math import ceil
+
+from agile_strike.core.measure import Measure
+from agile_strike.core.trial.claim import Claim
+from agile_strike.core.trial.weakens import signed
+
+VERDICTS = {
+    "clear": "Clear",
+    "likely": "Likely",
+    "no_difference": "No difference worth changing for",
+    "not_settled": "Not settled",
+}
+#: told in per cent of the first level; all others in their own unit, since their zero is where good strikes lie
+SHARES = ("N", "N s", "m/s", "kg", "J", "deg/s", "N/kg", "N s/kg", "J/kg")
+_NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+@dataclass(frozen=True, slots=True)
+class Sentence:
+    """In pieces, so that a screen can set the figures apart: `before` **figures** `after`."""
+
+    before: str
+    figures: str
+    after: str
+
+    @property
+    def text(self) -> str:
+        return " ".join(p for p in (self.before, self.figures, self.after) if p)
+
+
+def in_shares(measure: Measure) -> bool:
+    return measure.unit in SHARES
+
+
+def sentence(c: Claim, measure: Measure, ci95_pct: tuple[float, float] | None) -> Sentence:
+    """`ci95_pct` is the interval in per cent of the first level; it is not used for measures told in their unit."""
+    if c.refused or c.effect is None:
+        return Sentence("No fair comparison:", f"{c.refused or 'nothing to compare'}.", "")
+    first, second = c.levels[0], c.levels[1]
+    noun = measure.label[0].lower() + measure.label[1:]
+    told = sum(c.n.get(k, 0) for k in c.levels[:2])
+    who = f"{_number(len(c.students), 'student')}, " if len(c.students) > 1 else ""
+    basis = f"over {who}{_number(c.sessions, 'evening')} and {told:,} strikes"
+    cap = second[0].upper() + second[1:]
+    share = in_shares(measure) and ci95_pct is not None
+    low, high = ci95_pct if share and ci95_pct is not None else (c.effect.low, c.effect.high)
+    unit, decimals = ("%", 0) if share else (measure.unit, measure.decimals)
+    if c.verdict in ("clear", "likely"):
+        a, b = sorted((abs(low), abs(high)))
+        figures = f"{a:.{decimals}f} to {b:.{decimals}f} {unit} {'more' if c.effect.value > 0 else 'less'} {noun}"
+        but = " But it faded." if faded(c) else ""
+        return Sentence(f"{cap} gives", figures, f"than {first}. {VERDICTS[c.verdict]}, {basis}.{but}")
+    span = f"{signed(low, decimals)} to {signed(high, decimals)} {unit}"
+    if c.verdict == "no_difference":
+        return Sentence(f"{cap} makes no difference worth changing for:", span, f"{noun} against {first}, {basis}.")
+    return Sentence(f"{cap} against {first} is not settled:", span, f"{noun}, {basis}.")
+
+
+def worse(c: Claim, measure: Measure) -> bool | None:
+    """Is what moved to the student's harm? None where it did not move, or the measure has no better way."""
+    if c.effect is None or c.verdict not in ("clear", "likely") or measure.better == "neither":
+        return None
+    return (c.effect.value > 0) != (measure.better == "more")
+
+
+def faded(c: Claim) -> bool:
+    return any(n.kind == "fading" for n in c.notes)
+
+
+def outcome(c: Claim, measure: Measure) -> str:
+    """What came of it for the student: `gained`, `faded`, `lost`, `same`, `open` or `refused`."""
+    if c.verdict is None or c.effect is None:
+        return "refused"
+    if c.verdict in ("not_settled", "no_difference"):
+        return "open" if c.verdict == "not_settled" else "same"
+    harm = worse(c, measure)
+    if harm or (harm is None and c.effect.value < 0.0):
+        return "lost"
+    return "faded" if faded(c) else "gained"
+
+
+def trade(also: list[tuple[Measure, Claim]]) -> str:
+    """What else the change brings and what it costs, in a line; empty where nothing else moved."""
+    parts = {False: [], True: []}  # type: dict[bool, list[str]]
+    for measure, c in also:
+        harm = worse(c, measure)
+        if harm is None or c.effect is None:
+            continue
+        name = measure.label[0].lower() + measure.label[1:]
+        parts[harm].append(f"{name} {signed(c.effect.value, measure.decimals)} {measure.unit}")
+    told = []
+    if parts[True]:
+        told.append(f"It costs {', '.join(parts[True])}.")
+    if parts[False]:
+        told.append(f"It {'also ' if parts[True] else ''}brings {', '.join(parts[False])}.")
+    return " ".join(told)
+
+
+def still_needed(c: Claim, strikes: int, blocks_each: int, minutes_a_block: float) -> str:
+    """How to settle it, where it is not."""
+    if c.verdict != "not_settled" or not c.blocks_needed:
+        return ""
+    evenings = _number(ceil(c.blocks_needed / blocks_each), "evening")
+    blocks = f"{c.blocks_needed} more block{'' if c.blocks_needed == 1 else 's'} of each level, {strikes} strikes each,"
+    took = 2 * c.blocks_needed * minutes_a_block
+    return f"{blocks} should settle it: {evenings} at {blocks_each} a level, {took:.0f} minutes in all."
+
+
+def _number(n: int, what: str) -> str:
+    word = _NUMBERS[n] if n < len(_NUMBERS) else str(n)
+    return f"{word} {what}{'' if n == 1 else 's'}"

@@ -1,0 +1,235 @@
+"""The comparison of two levels as it stands: the sentence, every strike, what else moved, what weakens it."""
+
+import hashlib
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from agile_strike.capture.models import Recording
+from agile_strike.core.errors import BadInput
+from agile_strike.core.measure import Measure
+from agile_strike.core.registry import find
+from agile_strike.core.trial import design
+from agile_strike.core.trial import words as say
+from agile_strike.core.trial.claim import Claim, Strikes, claim
+from agile_strike.core.trial.refuse import HELD
+from agile_strike.formats.tabular import figures, narrowed, short, words
+from agile_strike.formats.trial_table import document, free_of_body_mass, trials
+from agile_strike.people.models import Student
+from agile_strike.trials.models import Claim as ClaimRow
+from agile_strike.trials.models import Trial
+from agile_strike.trials.rows import LEVEL, trial_table
+
+RULES = "1"  # of the claim: a change of how it is computed makes every kept claim anew
+NAME = "the trial"
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What a coach wants compared; empty is the trial's own."""
+
+    measure: str
+    levels: tuple[str, str]
+    worth_pct: float | None
+    only: str = ""  #: `column=value`, where the trial is narrowed
+
+    @property
+    def key(self) -> str:
+        return "|".join((self.measure, *self.levels, f"{self.worth_pct}", self.only))
+
+
+def asked(trial: Trial, measure: str, levels: str, worth_pct: float | None, only: str) -> Asked:
+    """Raises BadInput for a measure or level that there is not."""
+    told = find(measure or trial.measure)
+    if told is None or not told.numeric:
+        raise BadInput(f"There is no measure called {measure}. Choose one from the list.")
+    pair = tuple(levels.split("|")) if levels else tuple(trial.levels[:2])
+    if len(pair) != 2 or pair[0] == pair[1] or not set(pair) <= set(trial.levels):
+        raise BadInput(f"Compare two of {', '.join(trial.levels)}.")
+    worth = trial.worth_pct if worth_pct is None else worth_pct
+    if worth is not None and not 0.0 < worth < 100.0:
+        raise BadInput("The smallest change worth having is above 0 and below 100 per cent.")
+    return Asked(told.name, (pair[0], pair[1]), worth, only)
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """A trial's strikes with the claim on them, and the claims on what is watched."""
+
+    table: pa.Table
+    claim: Claim
+    also: list[tuple[Measure, Claim]]
+
+
+_NOTHING = Strikes(*(np.zeros(0, dtype=np.int64),) * 2, np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0), (), {})
+
+
+def compare(trial: Trial, students: list[int], what: Asked) -> Compared:
+    """Everything of one comparison, from the strikes."""
+    watched = [m for m in dict.fromkeys(trial.watch) if m != what.measure]
+    table = trial_table(trial, students, [what.measure, *watched])
+    if what.only:
+        table = narrowed(table, [what.only], NAME)
+    if table.num_rows:
+        table = table.filter(pa.array(np.isin(words(table, LEVEL), what.levels)))
+    if not table.num_rows:
+        nothing = claim(replace(_NOTHING, levels=what.levels))
+        return Compared(table, replace(nothing, refused="nothing was thrown in this trial yet"), [])
+    base = _in_order(table, what)
+    own = claim(base, what.worth_pct)
+    also = []
+    for name in watched:
+        told = find(name)
+        value = figures(table, name, NAME)
+        if told is None or not np.isfinite(value).any():
+            continue
+        other = replace(base, value=value, per_body_mass=free_of_body_mass(name))
+        also.append((told, claim(other)))
+    return Compared(table, own, also)
+
+
+def _in_order(table: pa.Table, what: Asked) -> Strikes:
+    """Levels as asked for, whichever was thrown first."""
+    have = set(words(table, LEVEL).tolist())
+    if have != set(what.levels):
+        base = trials(table, NAME, LEVEL, what.measure)[0][1]
+        place = [what.levels.index(level) for level in base.levels]
+        return replace(base, level=np.array([place[k] for k in base.level], dtype=np.int64), levels=what.levels)
+    return trials(table, NAME, LEVEL, what.measure, what.levels)[0][1]
+
+
+def page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
+    """All that the compare screen shows of a comparison."""
+    people = [student.pk] if student else list(trial.students.values_list("pk", flat=True))
+    told = compare(trial, people, what)
+    measure = find(what.measure)
+    assert measure is not None
+    return {
+        **summary(trial, told, what, measure),
+        "measure": what.measure,
+        "levels": list(what.levels),
+        "worth_pct": what.worth_pct,
+        "only": what.only,
+        "narrow": _ways_to_narrow(trial, people, what) if told.claim.refused else [],
+        "strikes": _dots(told.table, what),
+        "blocks": _blocks(told, what),
+        "also": [_also(m, c) for m, c in told.also],
+    }
+
+
+def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> dict[str, Any]:
+    """The sentence with its claim: all that a list or the class view needs."""
+    doc = document(told.claim)
+    pct = doc["ci95_pct"]
+    line = say.sentence(told.claim, measure, (pct[0], pct[1]) if pct and pct[0] is not None else None)
+    plan = design.Design(tuple(trial.levels), trial.blocks_each, trial.strikes, trial.rest_s)
+    a_block = design.minutes(plan) / (len(trial.levels) * trial.blocks_each)
+    return {
+        "sentence": {"before": line.before, "figures": line.figures, "after": line.after},
+        "in_shares": say.in_shares(measure),
+        "worse": say.worse(told.claim, measure),
+        "outcome": say.outcome(told.claim, measure),
+        "trade": say.trade(told.also),
+        "needed": say.still_needed(told.claim, trial.strikes, trial.blocks_each, a_block),
+        "minutes_needed": 2.0 * (told.claim.blocks_needed or 0) * a_block,
+        "claim": doc,
+    }
+
+
+def _also(measure: Measure, c: Claim) -> dict[str, Any]:
+    e = c.effect
+    return {
+        "measure": measure.name,
+        "effect": short(e.value) if e else None,
+        "ci95": [short(e.low), short(e.high)] if e else None,
+        "verdict": c.verdict,
+        "worse": say.worse(c, measure),
+        "refused": c.refused,
+    }
+
+
+def _dots(table: pa.Table, what: Asked) -> dict[str, list[Any]]:
+    """Columns over the strikes, in order of evenings."""
+    if not table.num_rows:
+        return {n: [] for n in ("id", "recording", "student", "on", "block", "level", "value", "excluded")}
+    value = figures(table, what.measure, NAME)
+    return {
+        "id": table.column("strike_id").to_pylist(),
+        "recording": table.column("recording_id").to_pylist(),
+        "student": words(table, "participant").tolist(),
+        "on": words(table, "session").tolist(),
+        "block": [int(b) for b in words(table, "block").tolist()],
+        "level": [what.levels.index(level) for level in words(table, LEVEL).tolist()],
+        "value": [short(v, 6) for v in value.tolist()],
+        "excluded": words(table, "excluded").tolist(),
+    }
+
+
+def _blocks(told: Compared, what: Asked) -> list[dict[str, Any]]:
+    """Means of blocks by evening; of several students, one after the other."""
+    if not told.table.num_rows:
+        return []
+    counts = np.isfinite(figures(told.table, what.measure, NAME)) & (words(told.table, "excluded") == "")
+    who, on = words(told.table, "participant"), words(told.table, "session")
+    out = []
+    for name, one in (told.claim.students or {str(who[0]): told.claim}).items():
+        if one.blocks is None:
+            continue
+        days = sorted(set(on[counts & (who == name)].tolist()))
+        b = one.blocks
+        for s, k, place, mean, n in zip(b.session, b.level, b.order, b.mean, b.strikes, strict=True):
+            row = {"student": name, "on": days[int(s)], "level": int(k), "place": int(place)}
+            out.append({**row, "mean": short(float(mean)), "strikes": int(n)})
+    return out
+
+
+def _ways_to_narrow(trial: Trial, people: list[int], what: Asked) -> list[dict[str, Any]]:
+    """Where a comparison was refused because something else changed too: the parts in which it did not."""
+    table = trial_table(trial, people, [])
+    if not table.num_rows or what.only:
+        return []
+    sessions = words(table, "session")
+    out = []
+    for column in HELD:
+        values = words(table, column)
+        if len(set(values.tolist())) > 1:
+            for value in dict.fromkeys(values.tolist()):
+                evenings = len(set(sessions[values == value].tolist()))
+                out.append({"only": f"{column}={value}", "name": value or "not noted", "evenings": evenings})
+            break
+    return out
+
+
+def kept(trial: Trial, student: Student | None, revisions: dict[int, list[tuple[int, int]]]) -> dict[str, Any]:
+    """The summary of the trial's own comparison, made anew only where its strikes have changed.
+
+    `revisions` has (recording, revision) pairs of every student in question.
+    """
+    what = asked(trial, "", "", None, "")
+    people = [student.pk] if student else sorted(revisions)
+    source = (RULES, trial.pk, trial.version, [revisions.get(p, []) for p in people])
+    came_from = hashlib.sha256(repr(source).encode()).hexdigest()
+    row = next(
+        (c for c in trial.claims.all() if c.student_id == (student and student.pk) and c.asked == what.key), None
+    )
+    if row is not None and row.came_from == came_from:
+        return dict(row.document)
+    measure = find(what.measure)
+    assert measure is not None
+    made = summary(trial, compare(trial, people, what), what, measure)
+    ClaimRow.objects.update_or_create(
+        trial=trial, student=student, asked=what.key, defaults={"came_from": came_from, "document": made}
+    )
+    return made
+
+
+def revisions_of(trials_: list[Trial]) -> dict[int, list[tuple[int, int]]]:
+    """(recording, revision) of every student in these trials, in order."""
+    people = {s.pk for t in trials_ for s in t.students.all()}
+    out: dict[int, list[tuple[int, int]]] = {p: [] for p in people}
+    rows = Recording.objects.filter(student_id__in=people).order_by("pk").values_list("student_id", "pk", "revision")
+    for who, key, revision in rows:
+        out[who].append((key, revision))
+    return out

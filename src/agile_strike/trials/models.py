@@ -1,0 +1,133 @@
+"""Trials of one factor, who is in them, the blocks that were called, the claims as they stand, and the decisions."""
+
+from django.conf import settings
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.db.models import F, Q
+
+from agile_strike.gym.models import Gym, GymRows
+from agile_strike.people.models import Student
+
+SCHOOL = "school"  # the factor whose levels are the gym's schools
+
+
+class Trial(models.Model):
+    """Two to four levels of one factor, the rest held, in counterbalanced blocks."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="trials")
+    factor = models.CharField(max_length=60)
+    levels = ArrayField(models.CharField(max_length=80))
+    code = models.CharField(max_length=60)
+    height = models.CharField(max_length=6, blank=True)
+    measure = models.CharField(max_length=40)
+    watch = ArrayField(models.CharField(max_length=40), default=list)
+    worth_pct = models.FloatField(null=True, help_text="smallest change worth having, where the coach has said one")
+    blocks_each = models.IntegerField(default=2)
+    strikes = models.IntegerField(default=8)
+    rest_s = models.FloatField(default=60.0)
+    evenings = models.IntegerField(default=4)
+    gear = models.CharField(max_length=80, blank=True)
+    started_on = models.DateField()
+    ended_on = models.DateField(null=True)
+    version = models.IntegerField(default=1, help_text="of the text, so that two coaches don't overwrite each other")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    students = models.ManyToManyField(Student, related_name="trials")
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["-started_on", "-id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(levels__len__gte=2) & Q(levels__len__lte=4), name="trial_has_two_to_four_levels"
+            ),
+            models.CheckConstraint(
+                condition=Q(worth_pct__isnull=True) | Q(worth_pct__gt=0, worth_pct__lt=100), name="worth_is_a_share"
+            ),
+            models.CheckConstraint(
+                condition=Q(ended_on__isnull=True) | Q(ended_on__gte=F("started_on")), name="trial_ends_after_it_starts"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.factor}, {self.code}: {' against '.join(self.levels)}"
+
+
+class CalledBlock(models.Model):
+    """A block that a coach called from the sheet, with its times, so that a recording can be matched to it."""
+
+    gym_path = "trial__gym"
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="called")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="+")
+    evening = models.DateField()
+    place = models.IntegerField(help_text="0 is the evening's first")
+    level = models.CharField(max_length=80)
+    began_at = models.DateTimeField()
+    ended_at = models.DateTimeField(null=True)
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["evening", "place"]
+        constraints = [
+            models.UniqueConstraint(fields=["trial", "student", "evening", "place"], name="block_called_once"),
+            models.CheckConstraint(
+                condition=Q(ended_at__isnull=True) | Q(ended_at__gt=F("began_at")), name="block_ends_after_it_begins"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.level}, block {self.place + 1} on {self.evening}"
+
+
+class Claim(models.Model):
+    """A comparison as it stands; made anew where what it came from has changed."""
+
+    gym_path = "trial__gym"
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="claims")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
+    asked = models.CharField(max_length=200, help_text="measure, pair of levels, what it is narrowed to, worth")
+    came_from = models.CharField(max_length=64)
+    document = models.JSONField()
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["trial", "student", "asked"], name="claim_once", nulls_distinct=False),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.asked} of {self.trial_id}"
+
+
+class Decision(models.Model):
+    """What a coach decided, when, why, and on what."""
+
+    gym_path = "trial__gym"
+
+    class What(models.TextChoices):
+        KEEP = "keep"
+        DROP = "drop"
+        KEEP_TESTING = "keep_testing"
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="decisions")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="decisions")
+    what = models.CharField(max_length=12, choices=What.choices)
+    level = models.CharField(max_length=80, help_text="the level that it is about")
+    reason = models.TextField()
+    said = models.TextField(blank=True, help_text="the sentence as it stood then")
+    decided_on = models.DateField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["-decided_on", "-id"]
+        constraints = [models.CheckConstraint(condition=~Q(reason=""), name="decided_for_a_reason")]
+
+    def __str__(self) -> str:
+        return f"{self.what} {self.level} on {self.decided_on}"

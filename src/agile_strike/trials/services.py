@@ -1,0 +1,299 @@
+"""What a coach does with trials: plan one, call its blocks, decide, take a decision back, end it."""
+
+import datetime as dt
+from dataclasses import dataclass, replace
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from agile_strike.core.errors import BadInput
+from agile_strike.core.registry import MEASURES, find
+from agile_strike.core.trial import design
+from agile_strike.core.trial.blocks import blocks
+from agile_strike.core.trial.children import no_trial
+from agile_strike.core.trial.spread import USUAL, Spread, spread
+from agile_strike.formats.tabular import codes, figures, words
+from agile_strike.gym.models import Gym
+from agile_strike.people.models import Student
+from agile_strike.people.services import age_on
+from agile_strike.playbook.models import School
+from agile_strike.review.models import StrikeSet
+from agile_strike.trials.models import SCHOOL, CalledBlock, Decision, Trial
+from agile_strike.trials.rows import trial_table, weeks_table
+
+#: beside the measure that decides: what a change could cost
+WATCHED = (
+    "peak_force_n",
+    "effective_mass_kg",
+    "contact_speed_m_s",
+    "flight_ms",
+    "pullback_mm",
+    "tell_ms",
+    "return_ms",
+    "settle_ms",
+)
+MOST_WATCHED = 12
+SEED = 11  # the same plan gets the same proposal
+
+
+@dataclass(frozen=True, slots=True)
+class TrialText:
+    """A trial as it is written on the page."""
+
+    factor: str
+    levels: list[str]
+    code: str
+    height: str
+    measure: str
+    watch: list[str]
+    worth_pct: float | None
+    blocks_each: int
+    strikes: int
+    rest_s: float
+    evenings: int
+    gear: str
+    students: list[int]
+
+    @property
+    def design(self) -> design.Design:
+        return design.Design(tuple(self.levels), self.blocks_each, self.strikes, self.rest_s)
+
+
+@transaction.atomic
+def save_trial(gym: Gym, trial_id: int | None, version: int, text: TrialText, by: User, on: dt.date) -> Trial:
+    """A new trial, or the text of one that is running; refused where another coach changed it meanwhile."""
+    row = Trial(gym=gym, started_on=on, by=by, version=0)
+    if trial_id is not None:
+        row = _own(gym, trial_id)
+        if row.version != version:
+            raise BadInput("Another coach changed this trial meanwhile. Reload the page, then change it again.")
+    students = _checked(gym, text, on)
+    for name in ("factor", "code", "gear"):
+        setattr(row, name, getattr(text, name).strip())
+    for name in ("height", "measure", "worth_pct", "blocks_each", "strikes", "rest_s", "evenings"):
+        setattr(row, name, getattr(text, name))
+    row.levels = [level.strip() for level in text.levels]
+    row.watch = [m for m in dict.fromkeys(text.watch) if m != text.measure]
+    row.version += 1
+    row.save()
+    row.students.set(students)
+    return row
+
+
+def _own(gym: Gym, trial_id: int) -> Trial:
+    row = Trial.objects.for_gym(gym).select_for_update().filter(pk=trial_id).first()
+    if row is None:
+        raise BadInput("That trial is not in this gym.")
+    return row
+
+
+def _checked(gym: Gym, text: TrialText, on: dt.date) -> list[Student]:
+    if not text.factor.strip() or not text.code.strip():
+        raise BadInput("Say what is changed, and on which strike.")
+    if any(not level.strip() or len(level) > 80 for level in text.levels):
+        raise BadInput("Each level needs a name of at most 80 letters.")
+    design.check(replace(text.design, levels=tuple(level.strip() for level in text.levels)))
+    for name in (text.measure, *text.watch):
+        told = find(name)
+        if told is None or not told.numeric:
+            raise BadInput(f"There is no measure called {name}. Choose one from the list.")
+    if len(text.watch) > MOST_WATCHED:
+        raise BadInput(f"Watch at most {MOST_WATCHED} measures: who watches everything sees nothing.")
+    if text.worth_pct is not None and not 0.0 < text.worth_pct < 100.0:
+        raise BadInput("The smallest change worth having is above 0 and below 100 per cent.")
+    if text.height not in ("", "head", "body", "low"):
+        raise BadInput("Height is head, body or low.")
+    if not 1 <= text.evenings <= 40:
+        raise BadInput("Plan one to forty evenings.")
+    students = list(Student.objects.for_gym(gym).filter(pk__in=text.students))
+    if not students or len(students) != len(set(text.students)):
+        raise BadInput("Choose at least one student of this gym.")
+    for student in students:
+        age = age_on(student.birth_date, on) if student.birth_date else None
+        if why := no_trial(student.name, age, student.consent, text.measure):
+            raise BadInput(why)
+    return students
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """What a plan would show of one student, from that student's own spread."""
+
+    student: Student
+    spread: Spread
+    sights: list[design.Sight]
+
+
+def propose(gym: Gym, text: TrialText) -> list[Proposal]:
+    """How small a change one to ten evenings of a plan should show, student by student."""
+    design.check(text.design)
+    if find(text.measure) is None:
+        raise BadInput(f"There is no measure called {text.measure}. Choose one from the list.")
+    students = Student.objects.for_gym(gym).filter(pk__in=text.students)
+    out = []
+    for student in students:  # a query each: a class is a handful, and each reads its own strikes
+        own = spread_of(gym, student, text)
+        out.append(Proposal(student, own, design.sights(text.design, own, np.random.default_rng(SEED))))
+    return out
+
+
+def spread_of(gym: Gym, student: Student, text: TrialText) -> Spread:
+    """From all that the student has thrown of this strike; from nothing, what is usual."""
+    table = weeks_table(gym, student, [text.measure], text.code.strip(), text.height)
+    kept = table.filter(np.char.strip(words(table, "excluded")) == "") if table.num_rows else table
+    if not kept.num_rows:
+        return USUAL
+    value, block = figures(kept, text.measure, "strikes"), codes(words(kept, "block"))
+    zeros = np.zeros(len(value), dtype=np.int64)
+    return spread(blocks(codes(words(kept, "session")), block, block.astype(np.float64), zeros, value))
+
+
+@transaction.atomic
+def end_trial(gym: Gym, trial_id: int, on: dt.date | None) -> Trial:
+    """End a trial on a day, or let it run on."""
+    row = _own(gym, trial_id)
+    if on is not None and on < row.started_on:
+        raise BadInput("A trial can't end before it began.")
+    row.ended_on = on
+    row.version += 1
+    row.save(update_fields=["ended_on", "version"])
+    return row
+
+
+@transaction.atomic
+def decide(
+    gym: Gym, trial_id: int, student_id: int, what: str, level: str, reason: str, said: str, by: User, on: dt.date
+) -> Decision:
+    """Keep, drop, or keep testing, with the reason; the claim as it stood is kept beside it."""
+    trial = _own(gym, trial_id)
+    if what not in Decision.What.values:
+        raise BadInput("Decide to keep it, to drop it, or to keep testing.")
+    if not reason.strip():
+        raise BadInput("Say in a few words why. In a month you will want to know.")
+    if level not in trial.levels:
+        raise BadInput(f"This trial has no level {level}.")
+    student = trial.students.filter(pk=student_id).first()
+    if student is None:
+        raise BadInput("That student is not in this trial.")
+    return Decision.objects.create(
+        trial=trial,
+        student=student,
+        what=what,
+        level=level,
+        reason=reason.strip()[:2000],
+        said=said[:500],
+        decided_on=on,
+        by=by,
+    )
+
+
+def undo_decision(gym: Gym, decision_id: int) -> int:
+    return Decision.objects.for_gym(gym).filter(pk=decision_id).delete()[0]
+
+
+@dataclass(frozen=True, slots=True)
+class SheetBlock:
+    place: int
+    level: str
+    called: CalledBlock | None
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """What to run an evening from."""
+
+    evening: int  #: 1 is the trial's first
+    blocks: list[SheetBlock]
+    thrown: int  #: evenings before this one
+
+
+def sheet(trial: Trial, student: Student, on: dt.date) -> Sheet:
+    """The evening's blocks in order; which of them were called already."""
+    table = trial_table(trial, [student.pk], [])
+    before = {d for d in words(table, "session").tolist() if d < on.isoformat()} if table.num_rows else set()
+    called = {c.place: c for c in CalledBlock.objects.filter(trial=trial, student=student, evening=on)}
+    turn = design.order(len(trial.levels), trial.blocks_each, len(before))
+    return Sheet(
+        len(before) + 1, [SheetBlock(i, trial.levels[k], called.get(i)) for i, k in enumerate(turn)], len(before)
+    )
+
+
+@transaction.atomic
+def call_block(gym: Gym, trial_id: int, student_id: int, place: int, now: dt.datetime, on: dt.date) -> CalledBlock:
+    """The student begins a block. A block that is still open ends with it."""
+    trial = _own(gym, trial_id)
+    student = trial.students.filter(pk=student_id).first()
+    if student is None:
+        raise BadInput("That student is not in this trial.")
+    told = sheet(trial, student, on)
+    if not 0 <= place < len(told.blocks):
+        raise BadInput(f"This evening has {len(told.blocks)} blocks.")
+    CalledBlock.objects.filter(trial=trial, student=student, evening=on, ended_at__isnull=True).update(ended_at=now)
+    row, _ = CalledBlock.objects.update_or_create(
+        trial=trial,
+        student=student,
+        evening=on,
+        place=place,
+        defaults={"level": told.blocks[place].level, "began_at": now, "ended_at": None},
+    )
+    return row
+
+
+@transaction.atomic
+def end_block(gym: Gym, block_id: int, now: dt.datetime) -> None:
+    row = CalledBlock.objects.for_gym(gym).filter(pk=block_id).first()
+    if row is None:
+        raise BadInput("That block was not called.")
+    row.ended_at = max(now, row.began_at + dt.timedelta(seconds=1))
+    row.save(update_fields=["ended_at"])
+
+
+def take_back_block(gym: Gym, block_id: int) -> int:
+    return CalledBlock.objects.for_gym(gym).filter(pk=block_id).delete()[0]
+
+
+@transaction.atomic
+def match_called(recording: Any) -> int:
+    """Put strikes that no set claims into the blocks that were called while they were thrown; how many found one."""
+    start = recording.acquired_at
+    end = start + dt.timedelta(seconds=recording.length_s)
+    called = CalledBlock.objects.filter(student=recording.student, began_at__lt=end, began_at__gte=start - SLACK)
+    free = list(recording.strikes.filter(set__isnull=True))
+    found = 0
+    for block in called.select_related("trial"):  # a handful an evening
+        until = block.ended_at or end
+        own = [s for s in free if block.began_at <= start + dt.timedelta(seconds=s.contact_s) <= until]
+        if not own:
+            continue
+        trial = block.trial
+        by_school = trial.factor == SCHOOL
+        made = StrikeSet.objects.create(
+            recording=recording,
+            code=trial.code,
+            level=trial.height,
+            levels={} if by_school else {trial.factor: block.level},
+            school=School.objects.filter(gym=trial.gym_id, name=block.level).first() if by_school else None,
+            gear=trial.gear,
+        )
+        found += recording.strikes.filter(pk__in=[s.pk for s in own]).update(set=made)
+        free = [s for s in free if s not in own]
+    return found
+
+
+SLACK = dt.timedelta(hours=4)  # a block called so long before a recording may still reach into it
+
+
+def today(gym: Gym) -> dt.date:
+    return timezone.now().astimezone(ZoneInfo(gym.time_zone)).date()
+
+
+def label_of(measure: str) -> str:
+    told = find(measure)
+    return told.label if told else measure
+
+
+assert set(WATCHED) <= MEASURES.keys()

@@ -1,0 +1,187 @@
+"""A student over weeks: evenings, marks, bests, sides, how often the body is behind it, volume."""
+
+import datetime as dt
+from dataclasses import asdict
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pyarrow as pa
+from django.db import transaction
+
+from agile_strike.core.errors import BadInput
+from agile_strike.core.registry import find
+from agile_strike.core.weeks import balance
+from agile_strike.core.weeks.evenings import bests
+from agile_strike.formats.tabular import figures, narrowed, short, words
+from agile_strike.formats.weeks_table import told
+from agile_strike.gym.models import Gym
+from agile_strike.people.models import Mark, Student
+from agile_strike.trials.models import Decision
+from agile_strike.trials.rows import bag_name, calibration_name, weeks_table
+
+NAME = "the weeks"
+MASS = "effective_mass_pct"
+DAY = dt.timedelta(days=1)
+#: marks through which the course is drawn with a step: something is otherwise from then on
+STEPS = ("keep", "bag", "calibration")
+
+
+def measure_or_bad(name: str) -> str:
+    found = find(name)
+    if found is None or not found.numeric:
+        raise BadInput(f"There is no measure called {name}. Choose one from the list.")
+    return found.name
+
+
+def table_of(gym: Gym, student: Student, code: str, measure: str, own_way: bool) -> tuple[pa.Table, pa.Table]:
+    """Every strike of the student, and those that the course is drawn through."""
+    names = list(dict.fromkeys([measure_or_bad(measure), MASS]))
+    whole = weeks_table(gym, student, names)
+    part = narrowed(whole, [f"code={code}", *(["own_way=yes"] if own_way else [])], NAME) if whole.num_rows else whole
+    return whole, part
+
+
+def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool) -> dict[str, Any]:
+    """All that the weeks screen shows."""
+    whole, part = table_of(gym, student, code, measure, own_way)
+    every = sorted({c for c in words(whole, "code").tolist() if c}) if whole.num_rows else []
+    if not code and every:
+        own = words(whole, "code").tolist()
+        code = max(every, key=own.count)
+        part = narrowed(whole, [f"code={code}", *(["own_way=yes"] if own_way else [])], NAME)
+    marks = marks_of(gym, student, code)
+    stepped = sorted({dt.date.fromisoformat(m["on"]) for m in marks if m["kind"] in STEPS})
+    course = told(part, NAME, measure, stepped) if part.num_rows else None
+    return {
+        "code": code,
+        "measure": measure,
+        "own_way": own_way,
+        "codes": every,
+        "course": course,
+        "marks": marks,
+        "bests": _bests(part, measure) if part.num_rows else [],
+        "sides": _sides(whole, code, measure) if whole.num_rows else [],
+        "behind": _behind(part)
+        if part.num_rows
+        else {"share": None, "low": None, "high": None, "strikes": 0, "evenings": []},
+        "volume": _volume(whole) if whole.num_rows else [],
+    }
+
+
+def marks_of(gym: Gym, student: Student, code: str) -> list[dict[str, Any]]:
+    """Decisions on this strike, changes of bag and calibration, injuries and breaks, in order."""
+    out = [
+        _mark(d.decided_on + DAY, d.what, f"{d.level[:1].upper()}{d.level[1:]}. {d.reason}", trial=d.trial_id)
+        for d in Decision.objects.filter(student=student, trial__code=code)
+    ]
+    zone = ZoneInfo(gym.time_zone)
+    before = None
+    for r in student.recordings.select_related("bag_version__bag").order_by("acquired_at"):
+        now = (bag_name(r.bag_version), calibration_name(r.bag_version))
+        if before is not None and now != before and now[0]:
+            kind = "bag" if now[0] != before[0] else "calibration"
+            text = f"Another bag: {now[0]}" if kind == "bag" else f"Another calibration: {now[1]}"
+            out.append(_mark(r.acquired_at.astimezone(zone).date(), kind, text))
+        before = now if now[0] else before
+    out += [_mark(m.since, m.kind, m.text, until=m.until, key=m.pk) for m in student.marks.all()]
+    return sorted(out, key=lambda m: m["on"])
+
+
+def _mark(
+    on: dt.date, kind: str, text: str, until: dt.date | None = None, trial: int | None = None, key: int | None = None
+) -> dict[str, Any]:
+    return {
+        "id": key,
+        "on": on.isoformat(),
+        "until": until.isoformat() if until else None,
+        "kind": kind,
+        "text": text,
+        "trial": trial,
+    }
+
+
+def _counted(table: pa.Table) -> pa.Table:
+    return narrowed(table, ["excluded="], NAME)
+
+
+def _days(table: pa.Table) -> list[dt.date]:
+    return [dt.date.fromisoformat(d) for d in words(table, "session").tolist()]
+
+
+def _bests(part: pa.Table, measure: str) -> list[dict[str, Any]]:
+    """Strikes that beat all before them beyond doubt, for measures of which more is better."""
+    found = find(measure)
+    if found is None or found.better == "neither":
+        return []
+    counted = _counted(part)
+    sign = 1.0 if found.better == "more" else -1.0
+    value, sd = figures(counted, measure, NAME), figures(counted, f"{measure}_sd", NAME)
+    days = _days(counted)
+    keys, recordings = counted.column("strike_id").to_pylist(), counted.column("recording_id").to_pylist()
+    return [
+        {
+            "on": days[i].isoformat(),
+            "value": short(float(value[i])),
+            "sd": short(float(sd[i])),
+            "strike_id": keys[i],
+            "recording_id": recordings[i],
+        }
+        for i in bests(days, sign * value, sd)
+    ]
+
+
+def _sides(whole: pa.Table, code: str, measure: str) -> list[dict[str, Any]]:
+    """Left against right in the same strike; rear against lead in the strike's family."""
+    counted = _counted(whole)
+    if not counted.num_rows:
+        return []
+    days, value = _days(counted), figures(counted, measure, NAME)
+    own, limb = words(counted, "code").tolist(), words(counted, "limb").tolist()
+    hand = [name.split("_")[0] if c == code else "" for name, c in zip(limb, own, strict=True)]
+    family = code.split("-", 1)[-1]
+    end = [c.split("-", 1)[0] if "-" in c and c.split("-", 1)[1] == family else "" for c in own]
+    found = (balance.sides(days, hand, value, "left", "right"), balance.sides(days, end, value, "rear", "lead"))
+    return [{**asdict(f), "pct": short(f.pct), "low": short(f.low), "high": short(f.high)} for f in found]
+
+
+def _behind(part: pa.Table) -> dict[str, Any]:
+    counted = _counted(part)
+    mass, limb = figures(counted, MASS, NAME), words(counted, "limb").tolist()
+    session = words(counted, "session")
+    whole = balance.body_behind(mass, limb)
+    evenings = []
+    for day in sorted(set(session.tolist())):
+        here = np.flatnonzero(session == day)
+        one = balance.body_behind(mass[here], [limb[i] for i in here])
+        if one is not None:
+            evenings.append({"on": day, "share": short(one.share), "strikes": one.strikes})
+    return {
+        "share": short(whole.share) if whole else None,
+        "low": short(whole.low) if whole else None,
+        "high": short(whole.high) if whole else None,
+        "strikes": whole.strikes if whole else 0,
+        "evenings": evenings,
+    }
+
+
+def _volume(whole: pa.Table) -> list[dict[str, Any]]:
+    return [
+        {**asdict(w), "monday": w.monday.isoformat(), "flags": list(w.flags)}
+        for w in balance.weeks(_days(whole), words(whole, "limb").tolist())
+    ]
+
+
+@transaction.atomic
+def add_mark(gym: Gym, student: Student, kind: str, since: dt.date, until: dt.date | None, text: str) -> Mark:
+    if kind not in Mark.Kind.values:
+        raise BadInput("A mark is an injury, a break or something other.")
+    if not text.strip():
+        raise BadInput("Say in a few words what happened.")
+    if until is not None and until < since:
+        raise BadInput("It can't be over before it began.")
+    return Mark.objects.create(student=student, kind=kind, since=since, until=until, text=text.strip()[:200])
+
+
+def remove_mark(gym: Gym, mark_id: int) -> int:
+    return Mark.objects.for_gym(gym).filter(pk=mark_id).delete()[0]

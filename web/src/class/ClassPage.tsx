@@ -1,0 +1,130 @@
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { useClass } from "../api/trials";
+import { DECISIONS, strikeName } from "../compare/words";
+import { digits, longDay } from "../format";
+import { Empty, Failed, Loading } from "../ui/state";
+import { SmallInterval } from "./SmallInterval";
+
+const GROUPS = [
+  { key: "gained", name: "Gained" },
+  { key: "faded", name: "A gain that faded" },
+  { key: "lost", name: "Lost by it" },
+  { key: "same", name: "No difference" },
+  { key: "open", name: "Not settled" },
+  { key: "refused", name: "No fair comparison" },
+] as const;
+
+/** Who gained from which change, who did not, what is not settled, and what would settle it soonest. */
+export function ClassPage() {
+  const told = useClass();
+  if (told.error) return <Failed error={told.error} retry={() => void told.refetch()} />;
+  if (!told.data) return <Loading what="the class" />;
+  const { rows, pooled, cheapest } = told.data;
+  if (rows.length === 0)
+    return (
+      <Empty title="No trials yet">
+        Choose a student, then Compare, and{" "}
+        <Link className="plain" to="/trials/new">
+          plan a trial
+        </Link>
+        .
+      </Empty>
+    );
+  const most = Math.max(10, ...rows.flatMap((r) => (r.told.claim.ci95_pct ?? []).map((v) => Math.min(60, Math.abs(v ?? 0)))));
+  return (
+    <div className="mx-auto max-w-7xl px-6 py-4">
+      <h1 className="wide-title text-3xl">{headline(rows)}</h1>
+      {cheapest.length > 0 && (
+        <section aria-label="This week" className="mt-2 border-l-4 border-buoy pl-3">
+          <h2 className="wide-title text-base">Cheapest to settle this week</h2>
+          {cheapest.slice(0, 3).map((c) => (
+            <p key={`${c.trial} ${c.student}`}>
+              <Link className="plain font-semibold" to={`/trials/${c.trial}/sheet?student=${rows.find((r) => r.trial === c.trial && r.student === c.student)?.student_id}`}>
+                {c.student}
+              </Link>
+              : {c.needed}
+            </p>
+          ))}
+        </section>
+      )}
+      {GROUPS.map(({ key, name }) => {
+        const own = rows.filter((r) => r.told.outcome === key);
+        return own.length === 0 ? null : (
+          <section key={key} aria-label={name} className="mt-5">
+            <h2 className="wide-title text-lg">{name}</h2>
+            <table className="w-full table-fixed text-left">
+              <tbody>
+                {own.map((r) => (
+                  <Row key={`${r.trial} ${r.student_id}`} row={r} most={most} />
+                ))}
+              </tbody>
+            </table>
+          </section>
+        );
+      })}
+      {pooled.length > 0 && (
+        <section aria-label="Together" className="mt-6 border-t border-line pt-3">
+          <h2 className="wide-title text-lg">Students under one trial, together</h2>
+          {pooled.map((p) => (
+            <p key={p.trial} className="py-1">
+              {p.told.sentence.before} <b>{p.told.sentence.figures}</b> {p.told.sentence.after}{" "}
+              {p.told.claim.pooled && (
+                <span className="text-soft">
+                  The next student: {digits(p.told.claim.pooled.next_student_pct[0] ?? 0, 0)} to {digits(p.told.claim.pooled.next_student_pct[1] ?? 0, 0)} %.
+                </span>
+              )}
+            </p>
+          ))}
+        </section>
+      )}
+    </div>
+  );
+}
+
+function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
+  const { told } = row;
+  const pct = told.claim.effect_pct;
+  return (
+    <tr className="border-t border-line">
+      <th scope="row" className="w-44 py-2 font-semibold">
+        <Link className="plain" to={`/students/${row.student_id}/compare?trial=${row.trial}`}>
+          {row.student}
+        </Link>
+      </th>
+      <td className="w-72 py-2 pr-4">
+        {row.levels.slice(1).join(", ")}
+        <span className="block text-2xs text-soft">
+          against {row.levels[0]}, {strikeName(row.code)}
+        </span>
+      </td>
+      <td className="numeric w-20 py-2 text-right">{pct === null ? "" : <b className="figure text-lg">{`${pct > 0 ? "+" : ""}${digits(pct, 0)} %`}</b>}</td>
+      <td className="w-56 px-3 py-2">{told.claim.ci95_pct && <SmallInterval told={told} most={most} />}</td>
+      <td className="py-2 pr-3 text-2xs">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
+      <td className="w-32 py-2 text-right text-2xs">
+        {row.decision ? (
+          <>
+            <b>{DECISIONS[row.decision]}</b>
+            <span className="block text-soft">{row.decided_on && longDay(String(row.decided_on))}</span>
+          </>
+        ) : (
+          <span className="text-soft">not decided</span>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+function headline(rows: Schemas["ClassRow"][]): string {
+  const count = (key: string) => rows.filter((r) => r.told.outcome === key).length;
+  const parts = [
+    [count("gained"), "gained"],
+    [count("faded"), "gained and lost it again"],
+    [count("lost"), "lost by it"],
+    [count("same"), "saw no difference"],
+    [count("open"), "not settled"],
+    [count("refused"), "not comparable"],
+  ].filter(([n]) => n);
+  const text = parts.map(([n, what]) => `${n} ${what}`).join(", ");
+  return text[0]!.toUpperCase() + text.slice(1) + ".";
+}

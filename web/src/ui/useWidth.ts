@@ -1,0 +1,13 @@
+import { useEffect, useRef, useState } from "react";
+
+/** The width of an element as it is laid out, so that a drawing fits it. */
+export function useWidth<E extends HTMLElement>(first: number) {
+  const ref = useRef<E>(null);
+  const [width, setWidth] = useState(first);
+  useEffect(() => {
+    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.round(entry.contentRect.width)));
+    if (ref.current) watch.observe(ref.current);
+    return () => watch.disconnect();
+  }, []);
+  return [ref, width] as const;
+}
