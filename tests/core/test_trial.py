@@ -8,7 +8,13 @@ import numpy as np
 import pytest
 
 from agile_strike.cli import main
+from agile_strike.core.errors import BadInput
+from agile_strike.core.registry import MEASURES
+from agile_strike.core.trial import design, words
+from agile_strike.core.trial.blocks import blocks
+from agile_strike.core.trial.children import no_trial
 from agile_strike.core.trial.claim import Claim, Strikes, claim
+from agile_strike.core.trial.spread import USUAL, Spread, spread
 
 MEAN = 25.0
 
@@ -134,6 +140,155 @@ def test_swapping_the_levels_turns_the_effect_round_and_scaling_scales_it() -> N
         assert other.value == pytest.approx(factor * plain.value, rel=1e-3)
 
 
+def kinds(told: Claim) -> set[str]:
+    return {n.kind for n in told.notes}
+
+
+def test_a_gain_that_fades_is_told_as_fading() -> None:
+    s = thrown(12, 8, 0.20, day=0.01)
+    fades = s.value * np.where(s.level == 1, 1.0 - 0.025 * s.session, 1.0)
+    told = claim(replace(s, value=fades))
+    assert "fading" in kinds(told)
+    assert words.outcome(told, MEASURES["impulse_n_s"]) == "faded"
+    assert "fading" not in kinds(claim(s))
+
+
+def test_strikes_picked_by_their_size_are_told() -> None:
+    s = thrown(13, 8, 0.0, day=0.0)
+    middle = float(np.median(s.value))
+    picked = claim(replace(s, out=(s.level == 1) & (s.value < middle)))
+    fair = claim(replace(s, out=np.arange(len(s.value)) % 17 == 0))
+    assert picked.verdict in ("clear", "likely")
+    assert "picked" in kinds(picked)
+    assert "picked" not in kinds(fair)
+    assert "left_out" in kinds(fair)
+
+
+def test_a_gain_on_one_side_only_is_told_side_by_side() -> None:
+    left, right = claim(thrown(14, 5, 0.0)), claim(thrown(15, 5, 0.11))
+    assert left.verdict in ("no_difference", "not_settled")
+    assert right.verdict == "clear"
+
+
+def test_other_gloves_are_refused_in_a_coachs_words() -> None:
+    s = thrown(6, 4, 0.1)
+    gloves = ["12 oz" if i < 60 else "16 oz" for i in range(len(s.value))]
+    assert "moves with the glove" in refusal(claim(replace(s, held={"gloves": gloves})))
+
+
+def students(gains: list[float], sessions: int = 4) -> Strikes:
+    parts = [thrown(50 + i, sessions, g) for i, g in enumerate(gains)]
+    return Strikes(
+        np.concatenate([p.session + 100 * i for i, p in enumerate(parts)]),
+        np.concatenate([p.block for p in parts]),
+        np.concatenate([p.order for p in parts]),
+        np.concatenate([p.level for p in parts]),
+        np.concatenate([(1 + i) * p.value for i, p in enumerate(parts)]),
+        parts[0].levels,
+        {},
+        participant=tuple(f"s{i}" for i, p in enumerate(parts) for _ in p.value),
+    )
+
+
+def test_several_students_are_pooled_and_the_next_one_is_less_sure_than_the_mean() -> None:
+    told = claim(students([0.06, 0.09, 0.12, 0.08, 0.10]))
+    assert told.pooled is not None
+    mean, following = told.pooled.mean, told.pooled.next_student
+    assert mean.low < 9.0 < mean.high
+    assert following.high - following.low > 1.3 * (mean.high - mean.low)
+    assert list(told.students) == [f"s{i}" for i in range(5)]
+
+
+def test_a_student_far_from_the_others_is_drawn_toward_them_but_not_onto_them() -> None:
+    told = claim(students([0.04, 0.05, 0.04, 0.05, 0.25], sessions=3))
+    assert told.pooled is not None
+    alone = told.students["s4"]
+    assert alone.effect is not None
+    own = 100 * alone.effect.value / alone.means["centred"]
+    assert told.pooled.mean.value < told.pooled.each[4].value < own
+
+
+def test_a_plan_turns_about_so_that_a_straight_drift_falls_on_all_levels_alike() -> None:
+    for levels in (2, 3, 4):
+        for evening in range(levels):
+            turn = np.array(design.order(levels, 2, evening))
+            places = [float(np.flatnonzero(turn == k).mean()) for k in range(levels)]
+            assert places == [places[0]] * levels
+    assert design.order(2, 2, 0) == [0, 1, 1, 0]
+    assert design.order(2, 2, 1) == [1, 0, 0, 1]
+
+
+def test_more_evenings_and_a_steadier_student_show_smaller_changes() -> None:
+    plan = design.Design(("a", "b"))
+    usual = design.sights(plan, USUAL, np.random.default_rng(1))
+    steady = design.sights(plan, replace(USUAL, within=0.05, block=0.01), np.random.default_rng(1))
+    seen = [s.seen_pct for s in usual]
+    assert seen == sorted(seen, reverse=True)
+    assert seen[0] > 2 * seen[-1]
+    assert steady[2].seen_pct < 0.9 * usual[2].seen_pct
+    needed = design.evenings_for(10.0, usual)
+    assert needed is not None
+    assert 3 <= needed <= 6
+    assert design.evenings_for(0.1, usual) is None
+
+
+def test_what_a_plan_says_can_be_seen_is_seen_four_times_in_five() -> None:
+    own = Spread(0.09, 0.02, 0.03, 100)
+    sight = next(
+        s for s in design.sights(design.Design(("a", "b"), 2, 9), own, np.random.default_rng(2)) if s.evenings == 4
+    )
+    told = [claim(thrown(900 + i, 4, sight.seen_pct / 100, day=0.03)) for i in range(100)]
+    seen = sum(t.effect is not None and t.effect.low > 0.0 for t in told)
+    assert 70 <= seen <= 97
+
+
+def test_a_students_own_spread_is_learnt_and_weighed_against_what_is_usual() -> None:
+    s = thrown(16, 8, 0.0)
+    b = blocks(s.session, s.block, s.order, s.level, s.value)
+    own = spread(b)
+    assert own.within == pytest.approx(0.09, abs=0.015)
+    assert own.block == pytest.approx(0.02, abs=0.012)
+    few = spread(blocks(s.session[:9], s.block[:9], s.order[:9], s.level[:9], s.value[:9]))
+    assert few.block == pytest.approx(USUAL.block)
+
+
+@pytest.mark.parametrize(
+    ("levels", "blocks_each", "strikes", "said"),
+    [
+        (("a",), 2, 8, "two to 4"),
+        (("a", "a"), 2, 8, "different"),
+        (("a", "b"), 0, 8, "one to six"),
+        (("a", "b"), 2, 90, "4 to 20"),
+    ],
+)
+def test_a_plan_that_cant_be_thrown_is_refused(
+    levels: tuple[str, ...], blocks_each: int, strikes: int, said: str
+) -> None:
+    with pytest.raises(BadInput, match=said):
+        design.check(design.Design(levels, blocks_each, strikes))
+
+
+def test_children_are_not_tested_for_power_and_nobody_without_consent() -> None:
+    assert "13" in (no_trial("Wren Okafor", 13, "kept", "impulse_n_s_per_body_mass") or "")
+    assert no_trial("Wren Okafor", 13, "kept", "settle_ms") is None
+    assert "consent" in (no_trial("Hamish Duarte", 15, "missing", "settle_ms") or "")
+    assert no_trial("Maren Aalto", 34, "not_needed", "impulse_n_s") is None
+
+
+def test_the_sentence_says_what_a_coach_would() -> None:
+    impulse, settle = MEASURES["impulse_n_s"], MEASURES["settle_ms"]
+    told = claim(thrown(1, 6, 0.10))
+    said = words.sentence(told, impulse, (6.0, 13.0)).text
+    assert said.startswith("Full shift gives 6 to 13 % more impulse than centred. Clear, over six evenings and ")
+    slower = claim(replace(thrown(1, 6, 0.40), value=10 * thrown(1, 6, 0.40).value))
+    assert " ms " in words.sentence(slower, settle, (30.0, 50.0)).figures
+    assert words.worse(slower, settle) is True
+    assert words.worse(told, impulse) is False
+    assert words.trade([(settle, slower)]).startswith("It costs ")
+    open_ = claim(thrown(8, 3, 0.03, day=0.10))
+    assert "more blocks of each level" in words.still_needed(open_, 9, 2, 1.5)
+
+
 def test_the_command_prints_claims_and_groups(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     lines = ["participant,session,block,order,transfer,impulse,limb"]
     for limb, gain in (("rear", 0.1), ("lead", 0.0)):
@@ -151,6 +306,11 @@ def test_the_command_prints_claims_and_groups(tmp_path: Path, capsys: pytest.Cap
     assert rear["ci95_pct"][0] == pytest.approx(100 * rear["ci95"][0] / rear["means"]["centred"])
     assert main([*base, "--by", "limb", "--levels", "full shift,centred"]) == 0
     assert json.loads(capsys.readouterr().out)[0]["effect"] == pytest.approx(-rear["effect"], rel=1e-3)
+    assert main([*base, "--only", "limb=lead"]) == 0
+    narrowed = json.loads(capsys.readouterr().out)
+    assert narrowed["effect"] == lead["effect"]
+    assert main([*base, "--only", "limb"]) == 2
+    assert "COLUMN=VALUE" in capsys.readouterr().err
     table.write_text(table.read_text().replace(",full shift,", ",full shift,hard", 1))
     assert main(base) == 2
     assert "trial.csv, line" in capsys.readouterr().err

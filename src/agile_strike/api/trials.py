@@ -7,6 +7,7 @@ from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router, Status
+from pydantic_core import to_json
 
 from agile_strike.api import trial_schemas as s
 from agile_strike.api.asking import found, gym
@@ -178,11 +179,11 @@ def comparison(
     levels: Query[str] = "",
     worth_pct: Query[float | None] = None,
     only: Query[str] = "",
-) -> dict[str, Any]:
+) -> HttpResponse:
     """`levels` is two of the trial's with a bar between; all students where none is chosen."""
     row = _trial(request, trial_id)
     who = None if student_id is None else _student(request, student_id)
-    return compare.page(row, who, compare.asked(row, measure, levels, worth_pct, only))
+    return _json(compare.kept_page(row, who, compare.asked(row, measure, levels, worth_pct, only)))
 
 
 @router.get("/trials/{trial_id}/strikes.csv", include_in_schema=False)
@@ -193,7 +194,7 @@ def trial_csv(
     what = compare.asked(row, measure, "", None, "")
     people = [student_id] if student_id is not None else [x.pk for x in row.students.all()]
     names = list(dict.fromkeys([what.measure, row.measure, *row.watch]))
-    return _csv(rows.as_csv(rows.trial_table(row, people, names)), f"trial-{row.pk}-{row.code}.csv")
+    return _csv(rows.as_csv(rows.trial_table(row, people, names, doubts=True)), f"trial-{row.pk}-{row.code}.csv")
 
 
 @router.post("/trials/{trial_id}/decisions", response={200: s.DecisionOut, 422: Problem})
@@ -225,8 +226,8 @@ def student_weeks(
     code: Query[str] = "",
     measure: Query[str] = "impulse_n_s",
     own_way: Query[bool] = True,
-) -> dict[str, Any]:
-    return weeks.page(gym(request), _student(request, student_id), code, measure, own_way)
+) -> HttpResponse:
+    return _json(weeks.page(gym(request), _student(request, student_id), code, measure, own_way))
 
 
 @router.get("/students/{student_id}/weeks.csv", include_in_schema=False)
@@ -252,6 +253,11 @@ def remove_mark(request: HttpRequest, mark_id: int) -> Changed:
 @router.get("/class", response=s.ClassOut)
 def the_class(request: HttpRequest) -> dict[str, Any]:
     return classroom.page(gym(request))
+
+
+def _json(content: dict[str, Any]) -> HttpResponse:
+    """As the schema says, unchecked: thousands of strikes are not worth a second look at each."""
+    return HttpResponse(to_json(content, inf_nan_mode="null"), content_type="application/json")
 
 
 def _csv(text: str, name: str) -> HttpResponse:

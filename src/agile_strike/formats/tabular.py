@@ -4,6 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 from numpy.typing import NDArray
 
@@ -37,7 +38,7 @@ def narrowed(table: pa.Table, only: list[str], name: str) -> pa.Table:
         if not equals:
             raise BadFile("--only", f"“{pair}” is not COLUMN=VALUE", "Write it as bag=Long bag.")
         need(table, (column,), name)
-        table = table.filter(pa.array(words(table, column) == value))
+        table = table.filter(pc.equal(pc.fill_null(table.column(column).cast(pa.string()), ""), value))
     return table
 
 

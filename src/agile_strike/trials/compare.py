@@ -66,9 +66,9 @@ class Compared:
 _NOTHING = Strikes(*(np.zeros(0, dtype=np.int64),) * 2, np.zeros(0), np.zeros(0, dtype=np.int64), np.zeros(0), (), {})
 
 
-def compare(trial: Trial, students: list[int], what: Asked) -> Compared:
-    """Everything of one comparison, from the strikes."""
-    watched = [m for m in dict.fromkeys(trial.watch) if m != what.measure]
+def compare(trial: Trial, students: list[int], what: Asked, watch: bool = True) -> Compared:
+    """One comparison from the strikes, with what else moved where that is asked for."""
+    watched = [m for m in dict.fromkeys(trial.watch) if m != what.measure and watch]
     table = trial_table(trial, students, [what.measure, *watched])
     if what.only:
         table = narrowed(table, [what.only], NAME)
@@ -205,29 +205,55 @@ def _ways_to_narrow(trial: Trial, people: list[int], what: Asked) -> list[dict[s
 def kept(trial: Trial, student: Student | None, revisions: dict[int, list[tuple[int, int]]]) -> dict[str, Any]:
     """The summary of the trial's own comparison, made anew only where its strikes have changed.
 
-    `revisions` has (recording, revision) pairs of every student in question.
+    `revisions` has (recording, revision) pairs of every student in question; the trial's claims were fetched along.
     """
     what = asked(trial, "", "", None, "")
     people = [student.pk] if student else sorted(revisions)
-    source = (RULES, trial.pk, trial.version, [revisions.get(p, []) for p in people])
-    came_from = hashlib.sha256(repr(source).encode()).hexdigest()
-    row = next(
-        (c for c in trial.claims.all() if c.student_id == (student and student.pk) and c.asked == what.key), None
-    )
+    owner = student.pk if student else None
+    row = next((c for c in trial.claims.all() if c.student_id == owner and c.asked == what.key), None)
+    came_from = _came_from(trial, people, revisions)
     if row is not None and row.came_from == came_from:
         return dict(row.document)
     measure = find(what.measure)
     assert measure is not None
     made = summary(trial, compare(trial, people, what), what, measure)
-    ClaimRow.objects.update_or_create(
-        trial=trial, student=student, asked=what.key, defaults={"came_from": came_from, "document": made}
-    )
+    return _keep(trial, student, what.key, came_from, made)
+
+
+def kept_page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
+    """The page, made anew only where its strikes have changed. What is worth having moves the verdict alone."""
+    people = [student.pk] if student else sorted(trial.students.values_list("pk", flat=True))
+    if what.worth_pct != trial.worth_pct:
+        usual = kept_page(trial, student, replace(what, worth_pct=trial.worth_pct))
+        measure = find(what.measure)
+        assert measure is not None
+        judged = summary(trial, compare(trial, people, what, watch=False), what, measure)
+        return {**usual, **judged, "trade": usual["trade"], "worth_pct": what.worth_pct}
+    came_from = _came_from(trial, people, _revisions(people))
+    key = f"page|{what.key}"
+    row = ClaimRow.objects.filter(trial=trial, student=student, asked=key).first()
+    if row is not None and row.came_from == came_from:
+        return dict(row.document)
+    return _keep(trial, student, key, came_from, page(trial, student, what))
+
+
+def _came_from(trial: Trial, people: list[int], revisions: dict[int, list[tuple[int, int]]]) -> str:
+    source = (RULES, trial.pk, trial.version, [revisions.get(p, []) for p in people])
+    return hashlib.sha256(repr(source).encode()).hexdigest()
+
+
+def _keep(trial: Trial, student: Student | None, key: str, came_from: str, made: dict[str, Any]) -> dict[str, Any]:
+    defaults = {"came_from": came_from, "document": made}
+    ClaimRow.objects.update_or_create(trial=trial, student=student, asked=key, defaults=defaults)
     return made
 
 
 def revisions_of(trials_: list[Trial]) -> dict[int, list[tuple[int, int]]]:
     """(recording, revision) of every student in these trials, in order."""
-    people = {s.pk for t in trials_ for s in t.students.all()}
+    return _revisions(sorted({s.pk for t in trials_ for s in t.students.all()}))
+
+
+def _revisions(people: list[int]) -> dict[int, list[tuple[int, int]]]:
     out: dict[int, list[tuple[int, int]]] = {p: [] for p in people}
     rows = Recording.objects.filter(student_id__in=people).order_by("pk").values_list("student_id", "pk", "revision")
     for who, key, revision in rows:

@@ -88,7 +88,7 @@ class Claim(models.Model):
 
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="claims")
     student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
-    asked = models.CharField(max_length=200, help_text="measure, pair of levels, what it is narrowed to, worth")
+    asked = models.CharField(max_length=500, help_text="measure, pair of levels, what it is narrowed to, worth")
     came_from = models.CharField(max_length=64)
     document = models.JSONField()
 

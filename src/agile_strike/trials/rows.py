@@ -4,6 +4,7 @@ import csv
 import datetime as dt
 import io
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any, cast
 from zoneinfo import ZoneInfo
 
@@ -20,31 +21,30 @@ from agile_strike.review.models import Strike, StrikeSet
 from agile_strike.trials.models import SCHOOL, Trial
 
 LEVEL = "level"  # the column of a trial's table that holds the level of its factor
-WORDS = (
-    "participant",
-    "session",
-    "block",
-    LEVEL,
-    "bag",
-    "mount",
-    "calibration",
-    "gloves",
-    "limb",
-    "excluded",
-    "code",
-    "own_way",
-)
 DAY = dt.timedelta(days=1)
 
 
-def level_of(factor: str, row: StrikeSet) -> str:
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A set as a trial sees it; plain rows, since a year has thousands."""
+
+    key: int
+    recording: int
+    acquired_at: dt.datetime
+    student: int
+    participant: str
+    body_mass_kg: float | None
+    version: int | None
+    level: str
+    gear: str
+
+
+def level_of(factor: str, levels: dict[str, str], school: str | None) -> str:
     """The level of a factor under which a set was thrown; empty where nothing was said."""
-    if factor == SCHOOL:
-        return row.school.name if row.school else ""
-    return str(row.levels.get(factor, ""))
+    return (school or "") if factor == SCHOOL else str(levels.get(factor, ""))
 
 
-def blocks_of(trial: Trial, students: Iterable[int]) -> list[StrikeSet]:
+def blocks_of(trial: Trial, students: Iterable[int]) -> list[Block]:
     """Sets that are blocks of the trial: of its strike and height, under one of its levels, since it began."""
     zone = ZoneInfo(trial.gym.time_zone)
     since = dt.datetime.combine(trial.started_on, dt.time(), zone)
@@ -53,58 +53,77 @@ def blocks_of(trial: Trial, students: Iterable[int]) -> list[StrikeSet]:
         recording__student_id__in=list(students),
         recording__acquired_at__gte=since,
         code=trial.code,
-    ).select_related("recording__student", "recording__bag_version__bag", "school")
+    )
     if trial.height:
         sets = sets.filter(level=trial.height)
     if trial.ended_on is not None:
         until = dt.datetime.combine(trial.ended_on + DAY, dt.time(), zone)
         sets = sets.filter(recording__acquired_at__lt=until)
-    return [row for row in sets if level_of(trial.factor, row) in trial.levels]
+    rows = sets.values_list(
+        "pk",
+        "recording_id",
+        "recording__acquired_at",
+        "recording__student_id",
+        "recording__student__label",
+        "recording__body_mass_kg",
+        "recording__bag_version_id",
+        "levels",
+        "school__name",
+        "gear",
+    )
+    found = [Block(*r[:7], level_of(trial.factor, r[7], r[8]), r[9]) for r in rows]
+    return [b for b in found if b.level in trial.levels]
 
 
-def trial_table(trial: Trial, students: Iterable[int], measures: list[str]) -> pa.Table:
+def trial_table(trial: Trial, students: Iterable[int], measures: list[str], doubts: bool = False) -> pa.Table:
     """Every strike of the trial's blocks with its measures; thrown-out ones with their reason in `excluded`.
 
-    A session is a student's day in the gym's time zone; blocks are counted along it.
+    A session is a student's day in the gym's time zone; blocks are counted along it. `doubts` adds each measure's sd.
     """
-    sets = {row.pk: row for row in blocks_of(trial, students)}
-    rows = _strikes(Strike.objects.filter(set_id__in=sets), measures)
+    sets = {b.key: b for b in blocks_of(trial, students)}
+    rows = _strikes(Strike.objects.filter(set_id__in=list(sets)), measures, doubts)
     zone = ZoneInfo(trial.gym.time_zone)
-    first: dict[int, dt.datetime] = {}
+    first: dict[int, float] = {}
     for row in rows:
         key, contact = cast(int, row[1]), cast(float, row[3])
-        at = sets[key].recording.acquired_at + dt.timedelta(seconds=contact)
-        if key not in first or at < first[key]:
-            first[key] = at
-    evening = {key: (sets[key].recording.student_id, at.astimezone(zone).date()) for key, at in first.items()}
+        if contact < first.get(key, np.inf):
+            first[key] = contact
+    begun = {key: sets[key].acquired_at + dt.timedelta(seconds=contact) for key, contact in first.items()}
+    evening = {key: (sets[key].student, at.astimezone(zone).date()) for key, at in begun.items()}
     place: dict[int, int] = {}
     count: dict[tuple[int, dt.date], int] = {}
-    for key in sorted(first, key=lambda k: first[k]):
+    for key in sorted(begun, key=lambda k: begun[k]):
         place[key] = count[evening[key]] = count.get(evening[key], 0) + 1
-    fixed = {key: _of_set(trial, sets[key], evening[key][1], place[key]) for key in first}
-    rows.sort(key=lambda r: (sets[r[1]].recording.student.label, first[r[1]], r[3]))
+    bags = _versions(sets.values())
+    fixed = {key: _of_set(trial, sets[key], bags, evening[key][1], place[key]) for key in begun}
+    rows.sort(key=lambda r: (sets[r[1]].participant, begun[r[1]], r[3]))
     columns: dict[str, list[Any]] = {name: [fixed[r[1]][name] for r in rows] for name in (*FIXED, "body_mass_kg")}
-    return _table(columns, rows, measures)
+    return _table(columns, rows, measures, doubts)
 
 
 FIXED = ("participant", "session", "block", "order", LEVEL, "bag", "mount", "calibration", "gloves")
 
 
-def _of_set(trial: Trial, row: StrikeSet, on: dt.date, place: int) -> dict[str, Any]:
+def _versions(blocks: Iterable[Block]) -> dict[int, BagVersion]:
+    """Bags as they hung, by their id."""
+    keys = {b.version for b in blocks if b.version is not None}
+    return {v.pk: v for v in BagVersion.objects.filter(pk__in=keys).select_related("bag")}
+
+
+def _of_set(trial: Trial, b: Block, bags: dict[int, BagVersion], on: dt.date, place: int) -> dict[str, Any]:
     """What all strikes of a block share."""
-    recording = row.recording
-    version = recording.bag_version
+    version = bags.get(b.version or 0)
     return {
-        "participant": recording.student.label,
+        "participant": b.participant,
         "session": on.isoformat(),
         "block": str(place),
         "order": place,
-        LEVEL: level_of(trial.factor, row),
+        LEVEL: b.level,
         "bag": bag_name(version),
         "mount": version.mount if version else "",
         "calibration": calibration_name(version),
-        "gloves": row.gear or trial.gear,
-        "body_mass_kg": recording.body_mass_kg,
+        "gloves": b.gear or trial.gear,
+        "body_mass_kg": b.body_mass_kg,
     }
 
 
@@ -129,71 +148,79 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
     if code:
         strikes = strikes.filter(set__code=code)
     zone = ZoneInfo(gym.time_zone)
-    found = {r.pk: r for r in student.recordings.select_related("bag_version__bag")}
-    day = {key: r.acquired_at.astimezone(zone).date() for key, r in found.items()}
-    sets = {row.pk: row for row in StrikeSet.objects.filter(recording__student=student).select_related("school")}
+    names = ("pk", "acquired_at", "body_mass_kg", "bag_version_id")
+    found = {r[0]: r for r in student.recordings.values_list(*names)}
+    bags = {v.pk: v for v in BagVersion.objects.filter(pk__in={r[3] for r in found.values()}).select_related("bag")}
+    day = {key: r[1].astimezone(zone).date() for key, r in found.items()}
+    fields = ("pk", "recording_id", "code", "level", "levels", "school__name")
+    sets = {r[0]: r for r in StrikeSet.objects.filter(recording__student=student).values_list(*fields)}
     own = _own_way(student, sets, day)
-    rows = _strikes(strikes, measures)
+    labels = {key: _labels(r[4], r[5]) for key, r in sets.items()}
+    rows = _strikes(strikes, measures, True)
     if height:
-        rows = [r for r in rows if r[1] is not None and sets[r[1]].level == height]
-    rows.sort(key=lambda r: (found[r[2]].acquired_at, r[3]))
-    bag = {key: bag_name(r.bag_version) for key, r in found.items()}
+        rows = [r for r in rows if r[1] is not None and sets[r[1]][3] == height]
+    rows.sort(key=lambda r: (found[r[2]][1], r[3]))
+    bag = {key: bag_name(bags.get(r[3] or 0)) for key, r in found.items()}
+    text = {key: d.isoformat() for key, d in day.items()}
     columns: dict[str, list[Any]] = {
         "participant": [student.label] * len(rows),
-        "session": [day[r[2]].isoformat() for r in rows],
+        "session": [text[r[2]] for r in rows],
         "block": [str(r[1] or f"r{r[2]}") for r in rows],
-        "code": [sets[r[1]].code if r[1] else "" for r in rows],
+        "code": [sets[r[1]][2] if r[1] else "" for r in rows],
+        "levels": ["" if r[1] is None else labels[r[1]] for r in rows],
         "own_way": ["no" if r[1] in own else "yes" for r in rows],
         "bag": [bag[r[2]] for r in rows],
-        "body_mass_kg": [found[r[2]].body_mass_kg for r in rows],
+        "body_mass_kg": [found[r[2]][2] for r in rows],
     }
-    return _table(columns, rows, measures)
+    return _table(columns, rows, measures, True)
 
 
-def _own_way(student: Student, sets: dict[int, StrikeSet], day: dict[int, dt.date]) -> set[int]:
+def _labels(levels: dict[str, str], school: str | None) -> str:
+    """All levels and the school of a set, in one text."""
+    pairs = sorted(levels.items()) + ([(SCHOOL, school)] if school else [])
+    return "; ".join(f"{factor}={level}" for factor, level in pairs)
+
+
+def _own_way(student: Student, sets: dict[int, tuple[Any, ...]], day: dict[int, dt.date]) -> set[int]:
     """Sets that were not thrown the student's own way: under a level of a trial that had not been kept by then."""
     out = set()
     for trial in student.trials.prefetch_related("decisions"):
         kept = sorted(
             (d.decided_on, d.level) for d in trial.decisions.all() if d.student_id == student.pk and d.what == "keep"
         )
-        for key, row in sets.items():
-            level = level_of(trial.factor, row)
-            if row.code != trial.code or level not in trial.levels:
+        for key, recording, code, _, levels, school in sets.values():
+            level = level_of(trial.factor, levels, school)
+            if code != trial.code or level not in trial.levels:
                 continue
-            way = next((k for since, k in reversed(kept) if since < day[row.recording_id]), trial.levels[0])
+            way = next((k for since, k in reversed(kept) if since < day[recording]), trial.levels[0])
             if level != way:
                 out.add(key)
     return out
 
 
-def _strikes(strikes: "QuerySet[Strike]", measures: list[str]) -> list[tuple[Any, ...]]:
+def _strikes(strikes: "QuerySet[Strike]", measures: list[str], doubts: bool) -> list[tuple[Any, ...]]:
     """(id, set, recording, contact, limb, excluded, measures..., sds...)"""
     base = [m.removesuffix(PER_BODY_MASS) for m in measures]
     names = ("pk", "set_id", "recording_id", "contact_s", "limb", "excluded_reason")
-    rows = strikes.order_by().values_list(*names, *base, *(f"{m}_sd" for m in base), "relabelled_limb")
-    return [(*r[:4], r[-1] or r[4], *r[5:-1]) for r in rows]
+    sds = [f"{m}_sd" for m in base] if doubts else []
+    rows = strikes.order_by().values_list(*names, *base, *sds, "relabelled_limb")
+    return [r[:-1] if not r[-1] else (*r[:4], r[-1], *r[5:-1]) for r in rows]
 
 
-def _table(columns: dict[str, list[Any]], rows: list[tuple[Any, ...]], measures: list[str]) -> pa.Table:
+def _table(columns: dict[str, list[Any]], rows: list[tuple[Any, ...]], measures: list[str], doubts: bool) -> pa.Table:
     """The columns that are given, then limb, exclusion and identity of each strike, then its measures and their sd."""
-    texts = {name: pa.array(column, pa.string()) for name, column in columns.items() if name in WORDS}
-    numbers = {
-        name: pa.array(column, pa.float64() if name == "body_mass_kg" else pa.int64())
-        for name, column in columns.items()
-        if name not in texts
-    }
-    out = {name: texts.get(name, numbers.get(name)) for name in columns}
-    out["limb"] = pa.array([r[4] for r in rows], pa.string())
-    out["excluded"] = pa.array([r[5] for r in rows], pa.string())
-    out["strike_id"] = pa.array([r[0] for r in rows], pa.int64())
-    out["recording_id"] = pa.array([r[2] for r in rows], pa.int64())
-    out["contact_s"] = pa.array([r[3] for r in rows], pa.float64())
+    kinds = {"body_mass_kg": pa.float64(), "order": pa.int64()}
+    out = {name: pa.array(column, kinds.get(name, pa.string())) for name, column in columns.items()}
+    told = list(zip(*rows, strict=True)) if rows else [()] * (6 + len(measures) * (2 if doubts else 1))
+    own = (("limb", 4), ("excluded", 5), ("strike_id", 0), ("recording_id", 2), ("contact_s", 3))
+    types = {4: pa.string(), 5: pa.string(), 0: pa.int64(), 2: pa.int64(), 3: pa.float64()}
+    out |= {name: pa.array(told[at], types[at]) for name, at in own}
     mass = np.array([np.nan if m is None else m for m in columns["body_mass_kg"]], dtype=np.float64)
     for i, name in enumerate(measures):
         over = mass if name.endswith(PER_BODY_MASS) else 1.0
-        for column, at in ((name, 6 + i), (f"{name}_sd", 6 + len(measures) + i)):
-            values = np.array([np.nan if r[at] is None else r[at] for r in rows], dtype=np.float64) / over
+        named = ((name, 6 + i), (f"{name}_sd", 6 + len(measures) + i))
+        for column, at in named[: 2 if doubts else 1]:
+            values = np.array(told[at], dtype=np.float64) / over  # None becomes NaN
             out[column] = pa.array(values, pa.float64(), from_pandas=True)
     return pa.table(out)
 

@@ -148,8 +148,8 @@ def spread_of(gym: Gym, student: Student, text: TrialText) -> Spread:
     if not kept.num_rows:
         return USUAL
     value, block = figures(kept, text.measure, "strikes"), codes(words(kept, "block"))
-    zeros = np.zeros(len(value), dtype=np.int64)
-    return spread(blocks(codes(words(kept, "session")), block, block.astype(np.float64), zeros, value))
+    level = codes(words(kept, "levels"))  # blocks under different levels differ for a reason
+    return spread(blocks(codes(words(kept, "session")), block, block.astype(np.float64), level, value))
 
 
 @transaction.atomic

@@ -16,6 +16,7 @@ from agile_strike.core.weeks.evenings import bests
 from agile_strike.formats.tabular import figures, narrowed, short, words
 from agile_strike.formats.weeks_table import told
 from agile_strike.gym.models import Gym
+from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
 from agile_strike.trials.models import Decision
 from agile_strike.trials.rows import bag_name, calibration_name, weeks_table
@@ -76,14 +77,21 @@ def marks_of(gym: Gym, student: Student, code: str) -> list[dict[str, Any]]:
         for d in Decision.objects.filter(student=student, trial__code=code)
     ]
     zone = ZoneInfo(gym.time_zone)
-    before = None
-    for r in student.recordings.select_related("bag_version__bag").order_by("acquired_at"):
-        now = (bag_name(r.bag_version), calibration_name(r.bag_version))
-        if before is not None and now != before and now[0]:
-            kind = "bag" if now[0] != before[0] else "calibration"
-            text = f"Another bag: {now[0]}" if kind == "bag" else f"Another calibration: {now[1]}"
-            out.append(_mark(r.acquired_at.astimezone(zone).date(), kind, text))
-        before = now if now[0] else before
+    before: tuple[int, str, str] | None = None
+    known: dict[int, tuple[str, str]] = {}
+    versions = student.recordings.filter(bag_version__isnull=False).order_by("acquired_at")
+    for at, key in versions.values_list("acquired_at", "bag_version_id"):
+        if before is not None and key == before[0]:
+            continue
+        if key not in known:
+            version = BagVersion.objects.select_related("bag").get(pk=key)  # one a change of bag
+            known[key] = (bag_name(version), calibration_name(version))
+        now = (key, *known[key])
+        if before is not None and now[1:] != before[1:]:
+            kind = "bag" if now[1] != before[1] else "calibration"
+            text = f"Another bag: {now[1]}" if kind == "bag" else f"Another calibration: {now[2]}"
+            out.append(_mark(at.astimezone(zone).date(), kind, text))
+        before = now
     out += [_mark(m.since, m.kind, m.text, until=m.until, key=m.pk) for m in student.marks.all()]
     return sorted(out, key=lambda m: m["on"])
 
@@ -106,7 +114,9 @@ def _counted(table: pa.Table) -> pa.Table:
 
 
 def _days(table: pa.Table) -> list[dt.date]:
-    return [dt.date.fromisoformat(d) for d in words(table, "session").tolist()]
+    texts = words(table, "session").tolist()
+    day = {text: dt.date.fromisoformat(text) for text in set(texts)}
+    return [day[text] for text in texts]
 
 
 def _bests(part: pa.Table, measure: str) -> list[dict[str, Any]]:
@@ -150,12 +160,12 @@ def _behind(part: pa.Table) -> dict[str, Any]:
     mass, limb = figures(counted, MASS, NAME), words(counted, "limb").tolist()
     session = words(counted, "session")
     whole = balance.body_behind(mass, limb)
-    evenings = []
-    for day in sorted(set(session.tolist())):
-        here = np.flatnonzero(session == day)
-        one = balance.body_behind(mass[here], [limb[i] for i in here])
-        if one is not None:
-            evenings.append({"on": day, "share": short(one.share), "strikes": one.strikes})
+    behind = balance.carries_more(mass, limb)
+    evenings = [
+        {"on": day, "share": short(float(np.nanmean(behind[here]))), "strikes": int(np.isfinite(behind[here]).sum())}
+        for day in sorted(set(session.tolist()))
+        if np.isfinite(behind[here := session == day]).any()
+    ]
     return {
         "share": short(whole.share) if whole else None,
         "low": short(whole.low) if whole else None,

@@ -37,7 +37,7 @@ export function AlsoTable({ also, registry, choose }: Props) {
               </th>
               <td className="numeric px-2 text-right font-bold whitespace-nowrap">{a.effect === null ? "–" : signed(m, a.effect, units)}</td>
               <td className="numeric px-2 whitespace-nowrap text-soft">{a.ci95 && a.ci95[0] !== null && a.ci95[1] !== null ? `${signed(m, a.ci95[0]!, units, false)} to ${signed(m, a.ci95[1]!, units, false)}` : ""}</td>
-              <td className={`text-right text-2xs ${a.worse ? "font-semibold text-buoy" : ""}`}>
+              <td className={`text-right text-2xs ${a.worse ? "font-semibold text-buoy-ink" : ""}`}>
                 {a.refused ? "not compared" : `${VERDICTS[a.verdict ?? ""] ?? ""}${a.worse === null ? "" : a.worse ? ", worse" : ", better"}`}
               </td>
             </tr>

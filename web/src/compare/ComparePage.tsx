@@ -90,7 +90,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
   return (
     <>
       <h1 className="wide-title mt-3 max-w-5xl text-3xl leading-tight" aria-live="polite">
-        {c.sentence.before} <span className={settled ? "text-buoy" : ""}>{c.sentence.figures}</span> {c.sentence.after}
+        {c.sentence.before} <span className={settled ? "text-buoy-ink" : ""}>{c.sentence.figures}</span> {c.sentence.after}
       </h1>
       <p className="mt-1 min-h-5 text-base">{[c.trade, c.needed].filter(Boolean).join(" ")}</p>
       {c.claim.refused && <Narrowing comparison={c} change={change} />}

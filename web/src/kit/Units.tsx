@@ -35,7 +35,7 @@ export function Units() {
                   <td className="numeric text-right">{digits(u.rate_hz, 0)}</td>
                   <td className="numeric text-right">{u.accel_full_scale_m_s2 ? `${digits(u.accel_full_scale_m_s2 / G, 0)} g` : "not told"}</td>
                   <td>{day(u.last_seen, zone)}</td>
-                  <td className={late ? "font-semibold text-buoy" : ""}>
+                  <td className={late ? "font-semibold text-buoy-ink" : ""}>
                     {u.calibrated_on ? `${longDay(u.calibrated_on)}${late ? ", too long ago" : ""}` : <span className="text-soft">as delivered</span>}
                   </td>
                 </tr>

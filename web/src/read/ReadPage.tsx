@@ -375,7 +375,7 @@ function Heading({ recording, strikes, chosen, zone, ask, restore }: HeadingProp
           {strikes.level[chosen] && `, ${strikes.level[chosen]}`}
           {setOf(strikes, chosen)}, {clock(recording.acquired_at, strikes.contact_s[chosen]!, zone)}
         </p>
-        {out && <p className="font-semibold text-buoy">Thrown out: {out}</p>}
+        {out && <p className="font-semibold text-buoy-ink">Thrown out: {out}</p>}
       </div>
       <button className="action no-print shrink-0" onClick={out ? restore : ask}>
         {out ? "Take back" : "Throw out"}

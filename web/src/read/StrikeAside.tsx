@@ -47,7 +47,7 @@ export function StrikeAside({ recording, strikes, chosen, registry }: Props) {
 
 const MARK: Record<string, { shape: string; color: string; word: string }> = {
   met: { shape: "●", color: "text-oar", word: "met" },
-  missed: { shape: "◇", color: "text-buoy", word: "missed" },
+  missed: { shape: "◇", color: "text-buoy-ink", word: "missed" },
   open: { shape: "◐", color: "text-soft", word: "too close to tell" },
   absent: { shape: "–", color: "text-soft", word: "not measured" },
 };

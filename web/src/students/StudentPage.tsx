@@ -21,7 +21,9 @@ export function StudentPage() {
       <h1 className="wide-title text-3xl">{s.name}</h1>
       <p className="mt-1 text-soft">
         {s.age === null ? "Age not noted" : `${s.age} years`}
-        {s.consent === "missing" && <span className="font-semibold text-buoy"> · guardian’s consent missing</span>}
+        {s.consent === "kept" && " · guardian’s consent kept"}
+        {s.consent === "missing" && <span className="font-semibold text-buoy-ink"> · guardian’s consent missing</span>}
+        {s.age !== null && s.age < 18 && <Consent student={s} />}
       </p>
       <div className="mt-6 grid grid-cols-[1fr_22rem] gap-10">
         <Evenings studentId={id} />
@@ -31,6 +33,27 @@ export function StudentPage() {
         </div>
       </div>
     </div>
+  );
+}
+
+/** A guardian's consent is on paper at the gym; here it is noted that it is. */
+function Consent({ student }: { student: Schemas["StudentPage"] }) {
+  const queries = useQueryClient();
+  const note = useMutation({
+    mutationFn: async (kept: boolean) =>
+      unwrap(await client.POST("/api/students/{student_id}/consent", { params: { path: { student_id: student.id } }, body: { kept } })),
+    onSuccess: (next) => {
+      queries.setQueryData(["students", student.id], next);
+      void queries.invalidateQueries({ queryKey: ["students"], exact: true });
+    },
+  });
+  return (
+    <>
+      <button className="plain ml-3 py-1" disabled={note.isPending} onClick={() => note.mutate(student.consent !== "kept")}>
+        {student.consent === "kept" ? "It is missing" : "Note that it is kept here, signed"}
+      </button>
+      <Problem error={note.error} />
+    </>
   );
 }
 

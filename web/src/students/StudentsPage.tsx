@@ -59,7 +59,7 @@ function StudentTable({ students }: { students: Schemas["StudentOut"][] }) {
                 <Link className="text-base font-semibold hover:underline" to={`/students/${s.id}`}>
                   {s.name}
                 </Link>
-                {CONSENT[s.consent] && <span className="ml-2 text-buoy">{CONSENT[s.consent]}</span>}
+                {CONSENT[s.consent] && <span className="ml-2 border-l-4 border-buoy pl-1.5 text-2xs">{CONSENT[s.consent]}</span>}
               </td>
               <td>{s.stance}</td>
               <td className="numeric text-right">{s.age ?? "not noted"}</td>

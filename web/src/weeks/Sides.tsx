@@ -28,7 +28,7 @@ export function Sides({ sides, behind, code }: Props) {
                   <span className="text-2xs text-soft">{s.why_not}</span>
                 ) : (
                   <>
-                    <b className={`figure text-base ${s.first === "left" && s.verdict !== "level" && s.verdict !== "not_settled" ? "text-buoy" : ""}`}>
+                    <b className={`figure text-base ${s.first === "left" && s.verdict !== "level" && s.verdict !== "not_settled" ? "text-buoy-ink" : ""}`}>
                       {s.pct > 0 ? "+" : ""}
                       {digits(s.pct, 0)} %
                     </b>{" "}

@@ -35,8 +35,8 @@ def blocks(session: NDArray[np.int64], block: NDArray[np.int64], order: Floats, 
     session, block, order, level, value = session[seen], block[seen], order[seen], level[seen], value[seen].copy()
     drawn = _draw_in(session, level, value)
     _, session = np.unique(session, return_inverse=True)
-    _, first, of = np.unique(np.column_stack([session, block, level]), axis=0, return_index=True, return_inverse=True)
-    of = of.ravel()
+    span = 1 + max(int(block.max(initial=0)), int(level.max(initial=0)))
+    _, first, of = np.unique((session * span + block) * span + level, return_index=True, return_inverse=True)
     count = np.bincount(of)
     mean = np.bincount(of, value) / count
     within = float(((value - mean[of]) ** 2).sum())
@@ -50,14 +50,27 @@ def blocks(session: NDArray[np.int64], block: NDArray[np.int64], order: Floats, 
 
 def _draw_in(session: NDArray[np.int64], level: NDArray[np.int64], value: Floats) -> int:
     """Winsorise, in place, what is grossly out in its level and session; how many were."""
-    drawn = 0
-    for s, k in {(int(a), int(b)) for a, b in zip(session, level, strict=True)}:
-        here = (session == s) & (level == k)
-        middle = float(np.median(value[here]))
-        spread = 1.4826 * float(np.median(np.abs(value[here] - middle)))
-        if spread <= 0.0:
-            continue
-        low, high = middle - GROSS * spread, middle + GROSS * spread
-        drawn += int(((value[here] < low) | (value[here] > high)).sum())
-        value[here] = np.clip(value[here], low, high)
-    return drawn
+    if not len(value):
+        return 0
+    _, of = np.unique(session * (1 + int(level.max())) + level, return_inverse=True)
+    middle = group_median(of, value)[of]
+    reach = GROSS * 1.4826 * group_median(of, np.abs(value - middle))[of]
+    out = (reach > 0.0) & (np.abs(value - middle) > reach)
+    value[out] = np.clip(value, middle - reach, middle + reach)[out]
+    return int(out.sum())
+
+
+def group_median(of: NDArray[np.int64], value: Floats) -> Floats:
+    """Median of each group, (groups,): `of` numbers the group of each value, 0 to the last without a gap."""
+    ranked = value[np.lexsort((value, of))]
+    count = np.bincount(of)
+    start = np.cumsum(count) - count
+    return np.asarray((ranked[start + (count - 1) // 2] + ranked[start + count // 2]) / 2.0, dtype=np.float64)
+
+
+def about_group_means(of: NDArray[np.int64], value: Floats) -> tuple[float, int]:
+    """Sum of squares about the means of groups, and its degrees of freedom; `of` numbers the groups."""
+    _, of = np.unique(of, return_inverse=True)
+    count = np.bincount(of)
+    rest = value - (np.bincount(of, value) / count)[of]
+    return float((rest**2).sum()), int((count - 1).sum())

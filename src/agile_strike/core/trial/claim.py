@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.trial.blocks import Blocks, blocks
+from agile_strike.core.trial.blocks import Blocks, about_group_means, blocks
 from agile_strike.core.trial.effect import Effect, effect
 from agile_strike.core.trial.pool import Pooled, pool
 from agile_strike.core.trial.refuse import refused
@@ -34,6 +34,8 @@ class Strikes:
     out: NDArray[np.bool_] | None = None  #: strikes that the coach threw out
 
     def part(self, use: NDArray[np.bool_]) -> "Strikes":
+        if use.all():
+            return self
         at = np.flatnonzero(use)
         return replace(
             self,
@@ -175,29 +177,23 @@ def _counts(s: Strikes) -> tuple[dict[str, int], dict[str, float]]:
 
 def _level_mean(b: Blocks, level: int) -> float:
     """Mean of a level's session means."""
-    means = [
-        float(np.average(b.mean[here], weights=b.strikes[here]))
-        for i in range(b.sessions)
-        if (here := (b.session == i) & (b.level == level)).any()
-    ]
-    return float(np.mean(means))
+    here = b.level == level
+    strikes = np.bincount(b.session[here], b.strikes[here])
+    total = np.bincount(b.session[here], b.strikes[here] * b.mean[here])
+    return float(np.mean(total[strikes > 0] / strikes[strikes > 0]))
 
 
 def _worth(b: Blocks, first: float) -> float:
     least = LEAST_WORTH_SHARE * abs(first)
-    means = [float(b.mean[here].mean()) for i in range(b.sessions) if (here := (b.session == i) & (b.level == 0)).any()]
+    here = b.level == 0
+    count = np.bincount(b.session[here])
+    means = np.bincount(b.session[here], b.mean[here])[count > 0] / count[count > 0]
     return max(least, WORTH_OF_SPREAD * float(np.std(means, ddof=1))) if len(means) >= 3 else least
 
 
 def _typical_error(b: Blocks, found: Effect) -> float:
     """Spread of block means, same level, same session; from the model where no level came twice in a session."""
-    square, df = 0.0, 0
-    for i in range(b.sessions):
-        for k in (0, 1):
-            here = (b.session == i) & (b.level == k)
-            if here.sum() > 1:
-                square += float(((b.mean[here] - b.mean[here].mean()) ** 2).sum())
-                df += int(here.sum()) - 1
+    square, df = about_group_means(2 * b.session + b.level, b.mean)
     if df >= 2:
         return float(np.sqrt(square / df))
     return float(np.sqrt(found.block_sd**2 + b.within_var / float(np.mean(b.strikes))))

@@ -12,8 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
-from scipy.special import ndtr
-from scipy.stats import t as student_t
+from scipy.special import ndtr, stdtrit
 
 from agile_strike.core.trial.blocks import Blocks
 
@@ -45,14 +44,13 @@ class Effect:
 def effect(b: Blocks) -> Effect:
     """From blocks of two levels (0 and 1)."""
     scale = scale_of(b)
-    half = student_t.ppf(0.5 + 0.5 * (np.arange(POINTS) + 0.5) / POINTS, PRIOR_DF)
-    half = np.asarray(half, dtype=np.float64)
-    grids = np.meshgrid(DAY_PRIOR_SHARE * scale * half, BLOCK_PRIOR_SHARE * scale * half)
-    day, wander = (np.asarray(g.ravel(), dtype=np.float64) for g in grids)
+    half = np.asarray(stdtrit(PRIOR_DF, 0.5 + 0.5 * (np.arange(POINTS) + 0.5) / POINTS), dtype=np.float64)
+    days, wanders = DAY_PRIOR_SHARE * scale * half, BLOCK_PRIOR_SHARE * scale * half
     x: Floats = b.level.astype(np.float64) - 0.5
     z = _drift_column(b, x)
     fixed = np.column_stack([x] if z is None else [x, z])
-    estimate, covariance, weight = _posterior(b, fixed, x, day, wander)
+    estimate, covariance, weight = _posterior(b, fixed, x, days, wanders)
+    day, wander = np.repeat(days, POINTS), np.tile(wanders, POINTS)
     value, spread = estimate[:, 0], np.sqrt(covariance[:, 0, 0])
     mean = float(weight @ value)
     sd = float(np.sqrt(weight @ (covariance[:, 0, 0] + (value - mean) ** 2)))
@@ -78,14 +76,12 @@ def scale_of(b: Blocks) -> float:
 
 def _drift_column(b: Blocks, x: Floats) -> Floats | None:
     """Order within the session; None where it always goes with the level, as in A then B every evening."""
-    z = b.order.astype(np.float64).copy()
-    for s in range(b.sessions):
-        here = b.session == s
-        z[here] = np.argsort(np.argsort(z[here])) - (here.sum() - 1) / 2.0
-    within = np.column_stack([x, z])
-    for s in range(b.sessions):
-        here = b.session == s
-        within[here] -= within[here].mean(axis=0)
+    count = np.bincount(b.session)
+    start = np.cumsum(count) - count
+    rank = np.empty(len(b.order))  # blocks stand in order of session and of the evening
+    rank[np.lexsort((b.order, b.session))] = np.arange(len(b.order)) - start[b.session]
+    z = rank - (count[b.session] - 1) / 2.0
+    within = np.column_stack([c - (np.bincount(b.session, c) / count)[b.session] for c in (x, z)])
     cross = within.T @ within
     if cross[1, 1] < SAME:
         return None
@@ -93,13 +89,14 @@ def _drift_column(b: Blocks, x: Floats) -> Floats | None:
 
 
 def _posterior(b: Blocks, fixed: Floats, x: Floats, day: Floats, wander: Floats) -> tuple[Floats, Floats, Floats]:
-    """At each pair of spreads (g,): fixed effects (g, f), their covariance (g, f, f), and its posterior weight (g,).
+    """At each pair of spreads (d, w), one row a pair: fixed effects (g, f), their covariance (g, f, f), and its
+    posterior weight (g,).
 
     A session's mean is taken out first, then the effect of its day by a rank-one update (Woodbury), so all of it is
-    sums over blocks and nothing is inverted but the few fixed effects.
+    sums over blocks and nothing is inverted but the few fixed effects. Sums know only `wander`; `day` comes after.
     """
     f = fixed.shape[1]
-    noise = wander[:, None] ** 2 + b.within_var / b.strikes  # (g, b)
+    noise = wander[:, None] ** 2 + b.within_var / b.strikes  # (w, b)
     weight = 1.0 / noise
     starts = np.flatnonzero(np.r_[True, np.diff(b.session) > 0])
 
@@ -111,23 +108,25 @@ def _posterior(b: Blocks, fixed: Floats, x: Floats, day: Floats, wander: Floats)
     sums = [by_session(c) for c in columns]
 
     def inner(i: int, j: int) -> Floats:
-        """(g, s): weighted product of two columns within a session, its mean taken out."""
+        """(w, s): weighted product of two columns within a session, its mean taken out."""
         return by_session(columns[i] * columns[j]) - sums[i] * sums[j] / total
 
     of_day = [inner(i, f + 1) for i in range(f + 2)]
-    share = (day**2)[:, None] / (1.0 + (day**2)[:, None] * of_day[f + 1])
+    var = (day**2)[:, None, None]
+    share = var / (1.0 + var * of_day[f + 1])  # (d, w, s)
 
     def product(i: int, j: int) -> Floats:
-        return np.asarray((inner(i, j) - share * of_day[i] * of_day[j]).sum(axis=1), dtype=np.float64)
+        """(g,): the same over all sessions, what a day takes of the effect taken out."""
+        taken = np.einsum("dws,ws->dw", share, of_day[i] * of_day[j])
+        return np.asarray((inner(i, j).sum(axis=1) - taken).ravel(), dtype=np.float64)
 
     normal = np.stack([np.stack([product(i, j) for j in range(f)], axis=1) for i in range(f)], axis=1)
     target = np.stack([product(i, f) for i in range(f)], axis=1)
     normal += SAME * np.eye(f) / max(float(b.mean.std()), 1e-12) ** 2
     covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)
     estimate: Floats = np.einsum("gfh,gh->gf", covariance, target)
-    logs = np.log(noise).sum(axis=1) + np.log(total).sum(axis=1)
-    logs += np.log1p((day**2)[:, None] * of_day[f + 1]).sum(axis=1)
+    logs = np.log(noise).sum(axis=1) + np.log(total).sum(axis=1) + np.log1p(var * of_day[f + 1]).sum(axis=2)
     square = product(f, f) - (target * estimate).sum(axis=1)
-    like = -0.5 * (logs + np.linalg.slogdet(normal)[1] + square)
+    like = -0.5 * (logs.ravel() + np.linalg.slogdet(normal)[1] + square)
     chance: Floats = np.exp(like - like.max())
     return estimate, covariance, np.asarray(chance / chance.sum(), dtype=np.float64)

@@ -10,8 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
-from scipy.special import ndtr
-from scipy.stats import t as student_t
+from scipy.special import ndtr, stdtrit
 
 Floats = NDArray[np.float64]
 
@@ -42,7 +41,7 @@ class Pooled:
 def pool(value: Floats, sd: Floats) -> Pooled:
     """Effects of two or more students (n,) with their standard deviations."""
     shares = (np.arange(POINTS) + 0.5) / POINTS
-    tau = BETWEEN_PRIOR_PCT * np.asarray(student_t.ppf(0.5 + 0.5 * shares, PRIOR_DF), dtype=np.float64)
+    tau = BETWEEN_PRIOR_PCT * np.asarray(stdtrit(PRIOR_DF, 0.5 + 0.5 * shares), dtype=np.float64)
     var = tau[:, None] ** 2 + sd**2  # (g, n)
     weight = 1.0 / var
     total = weight.sum(axis=1)

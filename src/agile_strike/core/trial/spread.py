@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from agile_strike.core.trial.blocks import Blocks
+from agile_strike.core.trial.blocks import Blocks, about_group_means
 from agile_strike.core.trial.effect import BLOCK_PRIOR_SHARE, DAY_PRIOR_SHARE, effect, scale_of
 
 WITHIN_PRIOR_SHARE = 0.12  # of the mean: a trained student's strikes about their block
@@ -34,13 +34,7 @@ def spread(b: Blocks) -> Spread:
         return USUAL
     scale = scale_of(b)
     within = _moderated(b.within_var / scale**2, b.within_df, WITHIN_PRIOR_SHARE**2, WITHIN_PRIOR_DF)
-    square, df = 0.0, 0
-    for s in range(b.sessions):
-        for k in set(b.level[b.session == s].tolist()):
-            here = (b.session == s) & (b.level == k)
-            if here.sum() > 1:
-                square += float(((b.mean[here] - b.mean[here].mean()) ** 2).sum())
-                df += int(here.sum()) - 1
+    square, df = about_group_means(b.session * (int(b.level.max()) + 1) + b.level, b.mean)
     by_strikes = b.within_var / float(np.mean(b.strikes))
     seen = max(square / df - by_strikes, 0.0) / scale**2 if df else 0.0
     block = _moderated(seen, df, BLOCK_PRIOR_SHARE**2, BLOCK_PRIOR_DF)

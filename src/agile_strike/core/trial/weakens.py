@@ -73,38 +73,37 @@ def _drift(b: Blocks, e: Effect, first: float) -> Note | None:
 
 def _lean(b: Blocks) -> float:
     """How much later the second level came than the first, in blocks, on average."""
-    places = []
-    for s in range(b.sessions):
-        here = b.session == s
-        rank = np.argsort(np.argsort(b.order[here]))
-        level = b.level[here]
-        if {0, 1} == set(level.tolist()):
-            places.append(float(rank[level == 1].mean() - rank[level == 0].mean()))
-    return float(np.mean(places)) if places else 0.0
+    count = np.bincount(b.session)
+    rank = np.empty(len(b.order))
+    rank[np.lexsort((b.order, b.session))] = np.arange(len(b.order)) - (np.cumsum(count) - count)[b.session]
+    place, size = 2 * b.session + b.level, 2 * b.sessions
+    blocks = np.bincount(place, minlength=size).reshape(-1, 2)
+    mean = np.bincount(place, rank, size).reshape(-1, 2) / np.maximum(blocks, 1)
+    both = (blocks > 0).all(axis=1)
+    return float((mean[both, 1] - mean[both, 0]).mean()) if both.any() else 0.0
 
 
 def fading(b: Blocks, e: Effect, first: float) -> Note | None:
     """A straight line through the effects of single evenings, weighed by how well each is known."""
-    at, value, var = [], [], []
-    for s in range(b.sessions):
-        one, two = ((b.session == s) & (b.level == k) for k in (0, 1))
-        if one.any() and two.any():
-            at.append(float(s))
-            value.append(float(b.mean[two].mean() - b.mean[one].mean()))
-            noise = e.block_sd**2 + b.within_var / b.strikes
-            var.append(
-                e.day_sd**2 + float(noise[one].sum()) / one.sum() ** 2 + float(noise[two].sum()) / two.sum() ** 2
-            )
+    place = 2 * b.session + b.level
+    size = 2 * b.sessions
+    count = np.bincount(place, minlength=size).reshape(-1, 2)
+    mean = np.bincount(place, b.mean, size).reshape(-1, 2) / np.maximum(count, 1)
+    noise = (
+        np.bincount(place, e.block_sd**2 + b.within_var / b.strikes, size).reshape(-1, 2) / np.maximum(count, 1) ** 2
+    )
+    at = np.flatnonzero((count > 0).all(axis=1))
     if len(at) < FADE_EVENINGS:
         return None
-    t, d, w = np.array(at), np.array(value), 1.0 / np.array(var)
+    t, d = at.astype(np.float64), mean[at, 1] - mean[at, 0]
+    w = 1.0 / (e.day_sd**2 + noise[at].sum(axis=1))
     middle = float((w * t).sum() / w.sum())
     spread = float((w * (t - middle) ** 2).sum())
-    mean = float((w * d).sum() / w.sum())
+    usual = float((w * d).sum() / w.sum())
     slope = float((w * (t - middle) * d).sum() / spread)
     if abs(slope) < SIGMAS / spread**0.5:
         return None
-    ends = [100.0 * (mean + slope * (t[i] - middle)) / abs(first) for i in (0, -1)]
+    ends = [100.0 * (usual + slope * (t[i] - middle)) / abs(first) for i in (0, -1)]
     kind = "fading" if abs(ends[1]) < abs(ends[0]) else "growing"
     word = "faded" if kind == "fading" else "grew"
     course = f"from {signed(ends[0])} % on the first evening to {signed(ends[1])} % on the last"

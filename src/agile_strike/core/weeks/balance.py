@@ -1,12 +1,12 @@
 """Sides against each other, how often the body is behind a strike, and how volume grows from week to week."""
 
 import datetime as dt
+from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import norm
-from scipy.stats import t as student_t
+from scipy.special import ndtri, stdtrit
 
 Floats = NDArray[np.float64]
 
@@ -61,19 +61,22 @@ SAME_SIDE_PCT = 10.0  # sides within it are level: what a coach would not train 
 
 def sides(on: list[dt.date], side: list[str], value: Floats, first: str, second: str) -> Sides:
     """Mean log ratio of the sides over evenings that had both; a t over evenings, since strikes are nested in them."""
-    ratio = []
+    days, day = np.unique([d.toordinal() for d in on], return_inverse=True)
     label = np.array(side)
-    days = np.array([d.toordinal() for d in on])
-    for day in sorted(set(days.tolist())):
-        a, b = (value[(days == day) & (label == s) & np.isfinite(value) & (value > 0.0)] for s in (first, second))
-        if min(len(a), len(b)) >= LEAST_STRIKES:
-            ratio.append(float(np.log(a.mean() / b.mean())))
+    usable = np.isfinite(value) & (value > 0.0)
+    both = []
+    for s in (first, second):
+        here = usable & (label == s)
+        count = np.bincount(day[here], minlength=len(days))
+        both.append((count, np.bincount(day[here], value[here], len(days)) / np.maximum(count, 1)))
+    enough = np.minimum(both[0][0], both[1][0]) >= LEAST_STRIKES
+    ratio = np.log(both[0][1][enough] / both[1][1][enough])
     n = len(ratio)
     if n < LEAST_EVENINGS:
         why = f"{n} evening{'' if n == 1 else 's'} with both sides: two at the least"
         return Sides(first, second, np.nan, np.nan, np.nan, n, "not_settled", why)
     middle, sd = float(np.mean(ratio)), float(np.std(ratio, ddof=1)) / n**0.5
-    reach = float(student_t.ppf(0.975, n - 1)) * sd
+    reach = float(stdtrit(n - 1, 0.975)) * sd
     pct, low, high = (100.0 * float(np.expm1(x)) for x in (middle, middle - reach, middle + reach))
     if -SAME_SIDE_PCT < low and high < SAME_SIDE_PCT:
         said = "level"
@@ -82,14 +85,20 @@ def sides(on: list[dt.date], side: list[str], value: Floats, first: str, second:
     return Sides(first, second, pct, low, high, n, said)
 
 
+def carries_more(effective_mass_pct: Floats, limb: list[str]) -> Floats:
+    """1 where a strike carries more than its limb alone, 0 where not, NaN where it is not known."""
+    kind = {name: LIMB_ALONE_PCT.get(name.split("_")[-1], np.nan) for name in set(limb)}
+    alone = np.array([kind[name] for name in limb])
+    return np.where(np.isfinite(effective_mass_pct) & np.isfinite(alone), effective_mass_pct > alone, np.nan)
+
+
 def body_behind(effective_mass_pct: Floats, limb: list[str]) -> BodyBehind | None:
     """Of strikes whose effective mass is known; None where it is of none."""
-    alone = np.array([LIMB_ALONE_PCT.get(name.split("_")[-1], np.nan) for name in limb])
-    known = np.isfinite(effective_mass_pct) & np.isfinite(alone)
-    n = int(known.sum())
+    more = carries_more(effective_mass_pct, limb)
+    n = int(np.isfinite(more).sum())
     if not n:
         return None
-    p, z = float((effective_mass_pct[known] > alone[known]).mean()), float(norm.ppf(0.975))
+    p, z = float(np.nanmean(more)), float(ndtri(0.975))
     middle = (p + z**2 / (2 * n)) / (1 + z**2 / n)
     reach = z / (1 + z**2 / n) * (p * (1 - p) / n + z**2 / (4 * n**2)) ** 0.5
     return BodyBehind(p, max(0.0, middle - reach), min(1.0, middle + reach), n)
@@ -99,25 +108,26 @@ def weeks(on: list[dt.date], limb: list[str]) -> list[Week]:
     """Every week from the first strike to the last, empty ones too, with what is flagged of its volume."""
     if not on:
         return []
-    mondays = [d - dt.timedelta(days=d.weekday()) for d in on]
-    count: dict[dt.date, list[int]] = {}
-    at = min(mondays)
-    while at <= max(mondays):
-        count[at] = []
-        at += dt.timedelta(days=7)
-    for i, monday in enumerate(mondays):
-        count[monday].append(i)
+    by_week: dict[dt.date, dict[tuple[dt.date, str], int]] = {}
+    for key, n in Counter(zip(on, limb, strict=True)).items():
+        by_week.setdefault(_monday(key[0]), {})[key] = n
+    at, last = min(by_week), max(by_week)
     out: list[Week] = []
-    for monday, places in count.items():
-        kicks: dict[dt.date, int] = {}
-        for i in places:
-            if limb[i].endswith("foot"):
-                kicks[on[i]] = kicks.get(on[i], 0) + 1
+    while at <= last:
+        own = by_week.get(at, {})
+        left, right = (sum(n for (_, name), n in own.items() if name.startswith(side)) for side in ("left", "right"))
+        kicks = Counter[dt.date]()
+        for (day, name), n in own.items():
+            kicks[day] += n if name.endswith("foot") else 0
         heavy = sum(n >= KICK_DAY for n in kicks.values())
-        left = sum(limb[i].startswith("left") for i in places)
-        right = sum(limb[i].startswith("right") for i in places)
-        out.append(Week(monday, len(places), left, right, heavy, _flags(len(places), heavy, out)))
+        total = sum(own.values())
+        out.append(Week(at, total, left, right, heavy, _flags(total, heavy, out)))
+        at += dt.timedelta(days=7)
     return out
+
+
+def _monday(day: dt.date) -> dt.date:
+    return day - dt.timedelta(days=day.weekday())
 
 
 def _flags(strikes: int, heavy: int, before: list[Week]) -> tuple[str, ...]:

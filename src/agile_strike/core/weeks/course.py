@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize_scalar
-from scipy.stats import t as student_t
+from scipy.special import stdtrit
 
 from agile_strike.core.weeks.evenings import Evening
 
@@ -81,7 +81,7 @@ def course(told: list[Evening], marks: list[dt.date]) -> Course:
     y = np.array([e.mean for e in told])
     noise = np.array([e.var for e in told])
     beta, covariance, day_var, df = _fit(design, y, noise)
-    reach = float(student_t.ppf(0.975, df))
+    reach = float(stdtrit(df, 0.975))
 
     def one(weights: Floats) -> Told:
         value, sd = float(weights @ beta), max(float(weights @ covariance @ weights), 0.0) ** 0.5

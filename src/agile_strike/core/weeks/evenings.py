@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import t as student_t
+from scipy.special import stdtrit
 
-from agile_strike.core.trial.blocks import blocks
+from agile_strike.core.trial.blocks import about_group_means, blocks
 
 Floats = NDArray[np.float64]
 
@@ -50,20 +50,17 @@ def evenings(on: list[dt.date], set_of: NDArray[np.int64], value: Floats) -> lis
         weight = 1.0 / noise if (noise > 0.0).all() else np.ones(int(here.sum()))
         mean = float(np.average(b.mean[here], weights=weight))
         var = float(1.0 / weight.sum()) if (noise > 0.0).all() else 0.0
-        reach = float(student_t.ppf(0.975, max(b.within_df, 1))) * var**0.5
+        reach = float(stdtrit(max(b.within_df, 1), 0.975)) * var**0.5
         out.append(Evening(day, mean, var, mean - reach, mean + reach, count))
     return out
 
 
 def _between_sets(session: NDArray[np.int64], mean: Floats, noise: Floats) -> float:
     """Variance of set means within an evening beyond what their strikes explain; 0 where no evening has two sets."""
-    square, expected, df = 0.0, 0.0, 0
-    for s in set(session.tolist()):
-        here = session == s
-        if here.sum() > 1:
-            square += float(((mean[here] - mean[here].mean()) ** 2).sum())
-            expected += float(noise[here].mean()) * (int(here.sum()) - 1)
-            df += int(here.sum()) - 1
+    count = np.bincount(session)
+    square, df = about_group_means(session, mean)
+    usual = np.bincount(session, noise) / np.maximum(count, 1)
+    expected = float((usual * np.maximum(count - 1, 0)).sum())
     return max((square - expected) / df, 0.0) if df else 0.0
 
 

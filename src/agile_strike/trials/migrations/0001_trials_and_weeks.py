@@ -66,7 +66,7 @@ class Migration(migrations.Migration):
             name='Claim',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('asked', models.CharField(help_text='measure, pair of levels, what it is narrowed to, worth', max_length=200)),
+                ('asked', models.CharField(help_text='measure, pair of levels, what it is narrowed to, worth', max_length=500)),
                 ('came_from', models.CharField(max_length=64)),
                 ('document', models.JSONField()),
                 ('student', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='people.student')),
