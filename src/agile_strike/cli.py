@@ -45,6 +45,7 @@ def _parser() -> argparse.ArgumentParser:
     compare.add_argument("--measure", required=True, metavar="COLUMN")
     compare.add_argument("--levels", default="", metavar="FIRST,SECOND", help="their order (default: of appearance)")
     compare.add_argument("--by", metavar="COLUMN", help="each value of this column is a trial of its own")
+    compare.add_argument("--also", default="", metavar="COLUMNS", help="further measures, with commas: what else moved")
     compare.add_argument("--worth", type=float, metavar="PERCENT", help="the smallest change worth having")
     compare.add_argument(
         "--only", action="append", default=[], metavar="COLUMN=VALUE", help="leave out all other rows; may be repeated"
@@ -113,6 +114,10 @@ def _compare(options: argparse.Namespace) -> int:
     table = narrowed(read_table(options.table), options.only, name)
     found = trials(table, name, options.factor, options.measure, levels, options.by)
     told = [document(claim(strikes, options.worth)) for _, strikes in found]
+    for also in (c.strip() for c in options.also.split(",") if c.strip()):
+        moved = trials(table, name, options.factor, also, levels, options.by)
+        for one, (_, strikes) in zip(told, moved, strict=True):
+            one.setdefault("also", {})[also] = document(claim(strikes))
     if options.by:
         out: object = [{"group": group, **one} for (group, _), one in zip(found, told, strict=True)]
     else:

@@ -306,6 +306,8 @@ def test_the_command_prints_claims_and_groups(tmp_path: Path, capsys: pytest.Cap
     assert rear["ci95_pct"][0] == pytest.approx(100 * rear["ci95"][0] / rear["means"]["centred"])
     assert main([*base, "--by", "limb", "--levels", "full shift,centred"]) == 0
     assert json.loads(capsys.readouterr().out)[0]["effect"] == pytest.approx(-rear["effect"], rel=1e-3)
+    assert main([*base, "--by", "limb", "--also", "block"]) == 0
+    assert [set(one["also"]) for one in json.loads(capsys.readouterr().out)] == [{"block"}, {"block"}]
     assert main([*base, "--only", "limb=lead"]) == 0
     narrowed = json.loads(capsys.readouterr().out)
     assert narrowed["effect"] == lead["effect"]

@@ -4,6 +4,8 @@ import csv
 import datetime as dt
 import io
 import json
+import shlex
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -152,6 +154,19 @@ def test_the_export_gives_the_screens_figures_by_the_command_line(
         }
         also = next((a for a in compared(coach, trial)["also"] if a["measure"] == measure), None)
         assert also is None or also["effect"] == told["effect"]
+
+
+def test_the_whole_claim_is_exported_with_the_command_that_computes_it_again(
+    trial: Trial, coach: Client, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    answer = coach.get(f"/api/trials/{trial.pk}/claim.zip", {"student_id": trial.students.get().pk, "worth_pct": 4})
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as file:
+        file.extractall(tmp_path)
+    monkeypatch.chdir(tmp_path)
+    command = (tmp_path / "README.txt").read_text().strip().splitlines()[-1].strip()
+    assert main(shlex.split(command)[1:]) == 0
+    told, kept = json.loads(capsys.readouterr().out), json.loads((tmp_path / "claim.json").read_text())
+    assert {k: kept[k] for k in told} == told
 
 
 def test_what_is_worth_having_moves_the_verdict_at_once(trial: Trial, coach: Client) -> None:

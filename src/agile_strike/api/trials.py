@@ -197,6 +197,25 @@ def trial_csv(
     return _csv(rows.as_csv(rows.trial_table(row, people, names, doubts=True)), f"trial-{row.pk}-{row.code}.csv")
 
 
+@router.get("/trials/{trial_id}/claim.zip", include_in_schema=False)
+def claim_zip(
+    request: HttpRequest,
+    trial_id: int,
+    student_id: Query[int | None] = None,
+    measure: Query[str] = "",
+    levels: Query[str] = "",
+    worth_pct: Query[float | None] = None,
+    only: Query[str] = "",
+) -> HttpResponse:
+    """The whole claim with its data, and how to compute it again."""
+    row = _trial(request, trial_id)
+    who = None if student_id is None else _student(request, student_id)
+    what = compare.asked(row, measure, levels, worth_pct, only)
+    response = HttpResponse(compare.archive(row, who, what), content_type="application/zip")
+    response["Content-Disposition"] = f'attachment; filename="claim-{row.pk}-{row.code}.zip"'
+    return response
+
+
 @router.post("/trials/{trial_id}/decisions", response={200: s.DecisionOut, 422: Problem})
 def decide(request: HttpRequest, trial_id: int, decision: s.DecisionIn) -> dict[str, Any]:
     own = gym(request)

@@ -59,6 +59,8 @@ DATABASES = {
         "OPTIONS": {"options": INDEXES_ARE_CHEAP} | ({} if TESTING else {"pool": {"min_size": 1, "max_size": 8}}),
     }
 }
+if TESTING:  # a slow hash is for those who steal a database, not for tests
+    PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 TIME_ZONE = "UTC"

@@ -1,6 +1,10 @@
 """The comparison of two levels as it stands: the sentence, every strike, what else moved, what weakens it."""
 
 import hashlib
+import io
+import json
+import shlex
+import zipfile
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -20,7 +24,7 @@ from agile_strike.formats.trial_table import document, free_of_body_mass, trials
 from agile_strike.people.models import Student
 from agile_strike.trials.models import Claim as ClaimRow
 from agile_strike.trials.models import Trial
-from agile_strike.trials.rows import LEVEL, trial_table
+from agile_strike.trials.rows import LEVEL, as_csv, trial_table
 
 RULES = "1"  # of the claim: a change of how it is computed makes every kept claim anew
 NAME = "the trial"
@@ -235,6 +239,31 @@ def kept_page(trial: Trial, student: Student | None, what: Asked) -> dict[str, A
     if row is not None and row.came_from == came_from:
         return dict(row.document)
     return _keep(trial, student, key, came_from, page(trial, student, what))
+
+
+def archive(trial: Trial, student: Student | None, what: Asked) -> bytes:
+    """The claim, its strikes and its decisions as a zip, with the command that computes it again."""
+    people = [student.pk] if student else list(trial.students.values_list("pk", flat=True))
+    told = kept_page(trial, student, what)
+    names = list(dict.fromkeys([what.measure, trial.measure, *trial.watch]))
+    decisions = [
+        {"on": d.decided_on.isoformat(), "what": d.what, "level": d.level, "reason": d.reason, "said": d.said}
+        for d in trial.decisions.filter(student_id__in=people)
+    ]
+    command = ["agile-strike", "compare", "strikes.csv", "--factor", LEVEL, "--measure", what.measure]
+    command += ["--levels", ",".join(what.levels)]
+    command += ["--worth", f"{what.worth_pct:g}"] if what.worth_pct is not None else []
+    command += ["--only", what.only] if what.only else []
+    line = told["sentence"]
+    words_ = " ".join(p for p in (line["before"], line["figures"], line["after"]) if p)
+    readme = f"{trial}\n\n{words_}\n{told['trade']}\n\nTo compute it again:\n\n    {shlex.join(command)}\n"
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
+        file.writestr("README.txt", readme)
+        file.writestr("claim.json", json.dumps({**told["claim"], "also": told["also"]}, indent=1) + "\n")
+        file.writestr("decisions.json", json.dumps(decisions, indent=1) + "\n")
+        file.writestr("strikes.csv", as_csv(trial_table(trial, people, names, doubts=True)))
+    return out.getvalue()
 
 
 def _came_from(trial: Trial, people: list[int], revisions: dict[int, list[tuple[int, int]]]) -> str:

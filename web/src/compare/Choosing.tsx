@@ -20,6 +20,9 @@ export function Choosing({ trial, trials, studentId, registry, measure, view, ch
   const end = useEndTrial();
   const pairs = trial.levels.flatMap((a, i) => trial.levels.slice(i + 1).map((b) => [a, b] as const));
   const csv = `/api/trials/${trial.id}/strikes.csv?${new URLSearchParams({ ...(view.everybody ? {} : { student_id: String(studentId) }), ...(measure ? { measure: measure.name } : {}) }).toString()}`;
+  const whole = new URLSearchParams({ measure: measure?.name ?? "", levels: view.levels, only: view.only });
+  if (!view.everybody) whole.set("student_id", String(studentId));
+  if (view.worth !== undefined) whole.set("worth_pct", String(view.worth));
   return (
     <div className="no-print flex flex-wrap items-center gap-x-3 gap-y-2 text-2xs">
       <select aria-label="Trial" className="field max-w-80 font-semibold" value={trial.id} onChange={(e) => change({ trial: e.target.value, measure: undefined, levels: undefined, only: undefined, everybody: undefined, worth: undefined })}>
@@ -72,7 +75,7 @@ export function Choosing({ trial, trials, studentId, registry, measure, view, ch
       {trial.students.length > 1 && (
         <label className="flex min-h-9 items-center gap-2">
           <input type="checkbox" className="size-5" checked={view.everybody} onChange={(e) => change({ everybody: e.target.checked ? "1" : undefined })} />
-          all {trial.students.length} students
+          everyone in it ({trial.students.length})
         </label>
       )}
       {view.only && (
@@ -92,6 +95,9 @@ export function Choosing({ trial, trials, studentId, registry, measure, view, ch
         </button>
         <a className="plain py-2" href={csv} download>
           CSV
+        </a>
+        <a className="plain py-2" href={`/api/trials/${trial.id}/claim.zip?${whole.toString()}`} download title="The claim with its strikes, its decisions, and the command that computes it again">
+          Claim
         </a>
         <button className="plain py-2" onClick={() => window.print()}>
           Print
