@@ -17,6 +17,8 @@ from agile_strike.capture.models import Recording
 from agile_strike.core.registry import NUMERIC
 from agile_strike.gym.models import Gym
 from agile_strike.intake import services as intake
+from agile_strike.intake.again import run_again
+from agile_strike.intake.models import Reanalysis
 from agile_strike.intake.services import import_path
 from agile_strike.kit.models import Bag, Calibration, Unit
 from agile_strike.people.models import Student
@@ -35,6 +37,14 @@ def worn(gym: Gym, student: Student, worn_folder: Any) -> Recording:
 
 def post(client: Client, path: str, body: dict[str, Any]) -> Any:
     return client.post(f"/api/{path}", body, content_type=JSON)
+
+
+def again(client: Client, *recordings: Recording) -> Any:
+    """Queue recordings to be analysed again, work the queue, and what came of it."""
+    work = post(client, "reanalyses", {"recordings": [r.pk for r in recordings]}).json()
+    assert work["state"] == "queued"
+    run_again(work["id"])
+    return client.get(f"/api/reanalyses/{work['id']}").json()
 
 
 def strikes_of(client: Client, recording: Recording) -> Any:
@@ -139,7 +149,7 @@ def test_analysing_again_keeps_all_that_a_coach_said(recording: Recording, coach
     post(coach, "strikes/exclude", {"ids": [ids[3]], "reason": "glancing"})
     post(coach, f"strikes/{ids[0]}/remarks", {"what": "good"})
     before = strikes_of(coach, recording)
-    rows = post(coach, f"recordings/{recording.pk}/again", {}).json()
+    rows = again(coach, recording)["results"][0]["rows"]
     assert {r["measure"] for r in rows} <= set(NUMERIC)
     assert all(r["before"] == pytest.approx(r["after"], rel=1e-3, abs=1e-3) for r in rows)
     after = strikes_of(coach, recording)
@@ -151,7 +161,7 @@ def test_a_strike_not_found_again_no_longer_counts_until_it_is(recording: Record
     before = strikes_of(coach, recording)
     moved = Strike.objects.get(pk=before["id"][2])
     Strike.objects.filter(pk=moved.pk).update(contact_s=moved.contact_s + 0.5)
-    post(coach, f"recordings/{recording.pk}/again", {})
+    again(coach, recording)
     lost = Strike.objects.get(pk=moved.pk)
     assert (lost.excluded_reason, lost.number) == ("not found again", len(before["id"]) + 1)
     stand_in = Strike.objects.get(recording=recording, number=3)
@@ -159,16 +169,41 @@ def test_a_strike_not_found_again_no_longer_counts_until_it_is(recording: Record
     assert Strike.objects.counted().filter(recording=recording).count() == len(before["id"])
     stand_in.delete()
     Strike.objects.filter(pk=moved.pk).update(contact_s=moved.contact_s)
-    post(coach, f"recordings/{recording.pk}/again", {})
+    again(coach, recording)
     assert strikes_of(coach, recording)["id"] == before["id"]
     assert Strike.objects.counted().filter(pk=moved.pk).exists()
 
 
 def test_analysing_again_writes_all_strikes_at_once(recording: Recording, coach: Client) -> None:
     with CaptureQueriesContext(connection) as asked:
-        post(coach, f"recordings/{recording.pk}/again", {})
+        again(coach, recording)
     said = [q["sql"] for q in asked if '"review_strike"' in q["sql"]]
     assert len([sql for sql in said if sql.startswith(("INSERT", "UPDATE"))]) == 2
+
+
+def test_analysing_again_is_cancelled_between_recordings_and_never_done_twice(
+    recording: Recording, coach: Client, stranger: Client
+) -> None:
+    queued = post(coach, "reanalyses", {"recordings": [recording.pk]}).json()
+    assert stranger.get(f"/api/reanalyses/{queued['id']}").status_code == 404
+    assert post(stranger, f"reanalyses/{queued['id']}/cancel", {}).status_code == 422
+    assert post(coach, f"reanalyses/{queued['id']}/cancel", {}).json()["state"] == "cancelled"
+    run_again(queued["id"])
+    assert Reanalysis.objects.get().results == []
+    done = again(coach, recording)
+    assert (done["state"], done["progress"]) == ("done", 1.0)
+    revision = Recording.objects.get().revision
+    run_again(done["id"])
+    assert Recording.objects.get().revision == revision
+    assert post(stranger, "reanalyses", {"recordings": [recording.pk]}).status_code == 422
+
+
+def test_a_recording_without_samples_says_so_and_the_others_go_on(recording: Recording, coach: Client) -> None:
+    recording.chunks.all().delete()
+    told = again(coach, recording)
+    assert told["state"] == "done"
+    assert "no longer kept" in told["results"][0]["problem"]
+    assert recording.strikes.count() == 8
 
 
 def test_the_table_that_goes_out_has_the_coachs_word_for_the_limb(recording: Recording, coach: Client) -> None:
@@ -183,7 +218,7 @@ def test_the_table_that_goes_out_has_the_coachs_word_for_the_limb(recording: Rec
 def test_a_heavier_bag_found_later_moves_the_impulse_when_analysed_again(recording: Recording, coach: Client) -> None:
     bag = coach.get("/api/bags").json()[0]
     post(coach, "bags", {"id": bag["id"], "name": bag["name"], "values": {**bag["current"], "impulse_gain": 1.1}})
-    rows = {r["measure"]: r for r in post(coach, f"recordings/{recording.pk}/again", {}).json()}
+    rows = {r["measure"]: r for r in again(coach, recording)["results"][0]["rows"]}
     assert rows["impulse_n_s"]["after"] == pytest.approx(1.1 * rows["impulse_n_s"]["before"], rel=1e-3)
 
 

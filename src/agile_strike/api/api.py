@@ -29,11 +29,12 @@ from agile_strike.core.registry import FLAG_MEANINGS, GROWS_WITH_MASS, MEASURES,
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
 from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, PLACES, TIME_UNITS
+from agile_strike.intake import again, tables
 from agile_strike.intake import services as intake
-from agile_strike.intake import tables
-from agile_strike.intake.again import analyse_again, raw
+from agile_strike.intake.again import raw
 from agile_strike.intake.calibrate import Asked, touched
 from agile_strike.intake.calibrate import calibrate as run_calibration
+from agile_strike.intake.models import Reanalysis
 from agile_strike.kit import services as kit
 from agile_strike.kit.models import FIELDS, Bag, BagVersion, Calibration, Unit
 from agile_strike.people import services as people
@@ -298,12 +299,24 @@ def calibration_touches(request: HttpRequest, calibration_id: int) -> list[dict[
     return [{"id": r.pk, "student": r.student.name, "acquired_at": r.acquired_at, "task": r.task} for r in rows]
 
 
-@api.post("/recordings/{recording_id}/again", response={200: list[s.BeforeAfterOut], 422: s.Problem})
-def again(request: HttpRequest, recording_id: int) -> list[s.BeforeAfterOut]:
-    return [
-        s.BeforeAfterOut(measure=b.measure, before=b.before, after=b.after)
-        for b in analyse_again(gym(request), recording_id)
-    ]
+def _again(row: Reanalysis) -> dict[str, Any]:
+    names = ("state", "progress", "message", "recordings", "results")
+    return {"id": row.pk, **{n: getattr(row, n) for n in names}}
+
+
+@api.post("/reanalyses", response={201: s.AgainOut, 422: s.Problem})
+def analyse_again(request: HttpRequest, what: s.AgainIn) -> Any:
+    return Status(201, _again(again.queue_again(gym(request), what.recordings, cast(User, request.user))))
+
+
+@api.get("/reanalyses/{reanalysis_id}", response=s.AgainOut)
+def reanalysis(request: HttpRequest, reanalysis_id: int) -> dict[str, Any]:
+    return _again(found(Reanalysis.objects.for_gym(gym(request)).filter(pk=reanalysis_id).first(), "re-analysis"))
+
+
+@api.post("/reanalyses/{reanalysis_id}/cancel", response={200: s.AgainOut, 422: s.Problem})
+def cancel_again(request: HttpRequest, reanalysis_id: int) -> dict[str, Any]:
+    return _again(again.cancel_again(gym(request), reanalysis_id))
 
 
 # --- uploads

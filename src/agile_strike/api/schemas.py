@@ -453,3 +453,24 @@ class BeforeAfterOut(Schema):
     measure: str
     before: float | None
     after: float | None
+
+
+class AgainIn(Schema):
+    recordings: list[int] = Field(min_length=1, max_length=500)
+
+
+class AgainResult(Schema):
+    recording_id: int
+    rows: list[BeforeAfterOut]
+    problem: str
+
+
+class AgainOut(Schema):
+    """Recordings being analysed again: how far it is, and what came of those that are done."""
+
+    id: int
+    state: str
+    progress: float
+    message: str
+    recordings: list[int]
+    results: list[AgainResult]

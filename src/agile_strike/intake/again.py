@@ -1,9 +1,12 @@
 """Analysing a recording again from its raw samples, after a calibration or by a newer analysis."""
 
 from dataclasses import asdict, dataclass, replace
+from typing import Any
 
 import numpy as np
+from django.contrib.auth.models import User
 from django.db import transaction
+from django.utils import timezone
 
 from agile_strike.capture.models import Chunk
 from agile_strike.capture.models import Recording as Row
@@ -15,6 +18,7 @@ from agile_strike.core.recording import Event, Participant, Recording
 from agile_strike.core.registry import NUMERIC
 from agile_strike.formats.chunks import unpack
 from agile_strike.gym.models import Gym
+from agile_strike.intake.models import Reanalysis
 from agile_strike.kit.calibrations import corrected
 from agile_strike.review import services as review
 from agile_strike.review.models import Strike
@@ -84,6 +88,61 @@ def analyse_again(gym: Gym, recording_id: int) -> list[BeforeAfter]:
     )  # not the revision, which counts on in the database
     after = _means(row)
     return [BeforeAfter(n, before[n], after[n]) for n in NUMERIC if before[n] is not None or after[n] is not None]
+
+
+def queue_again(gym: Gym, ids: list[int], by: User) -> Reanalysis:
+    """Queue recordings to be analysed again, one after the other."""
+    from agile_strike.intake.jobs import analyse_recordings
+
+    known = set(Row.objects.for_gym(gym).filter(pk__in=ids).values_list("pk", flat=True))
+    if not ids or known != set(ids):
+        raise BadInput("One of these recordings is not in this gym.")
+    with transaction.atomic():
+        work = Reanalysis.objects.create(gym=gym, by=by, recordings=list(dict.fromkeys(ids)))
+        analyse_recordings.defer(reanalysis_id=work.pk)
+    return work
+
+
+def cancel_again(gym: Gym, reanalysis_id: int) -> Reanalysis:
+    """Ask for a stop after the recording that is being done; those that are done stay done."""
+    with transaction.atomic():
+        work = Reanalysis.objects.for_gym(gym).select_for_update().filter(pk=reanalysis_id).first()
+        if work is None:
+            raise BadInput("There is no such re-analysis in this gym.")
+        if work.ended_at is None:
+            work.cancel_asked = True
+            if work.state == Reanalysis.State.QUEUED:
+                work.state, work.ended_at = Reanalysis.State.CANCELLED, timezone.now()
+                work.message = "Cancelled. Nothing was analysed again."
+            work.save(update_fields=["cancel_asked", "state", "message", "ended_at"])
+    return work
+
+
+def run_again(reanalysis_id: int) -> None:
+    """Work it off. Safe to run again after a kill: each recording is saved together with its result."""
+    work = Reanalysis.objects.select_related("gym").filter(pk=reanalysis_id, ended_at__isnull=True).first()
+    if work is None:
+        return
+    Reanalysis.objects.filter(pk=work.pk).update(state=Reanalysis.State.RUNNING)
+    state, message = Reanalysis.State.DONE, ""
+    for key in work.recordings[len(work.results) :]:
+        if Reanalysis.objects.filter(pk=work.pk, cancel_asked=True).exists():
+            state = Reanalysis.State.CANCELLED
+            message = f"Cancelled. {len(work.results)} of {len(work.recordings)} were analysed again and stay so."
+            break
+        with transaction.atomic():
+            work.results.append(_result(work.gym, key))
+            work.save(update_fields=["results"])
+    Reanalysis.objects.filter(pk=work.pk).update(state=state, message=message, ended_at=timezone.now())
+
+
+def _result(gym: Gym, key: int) -> dict[str, Any]:
+    """Before and after of one recording; a recording that can't be analysed again says why and is left as it is."""
+    try:
+        with transaction.atomic():
+            return {"recording_id": key, "rows": [asdict(r) for r in analyse_again(gym, key)], "problem": ""}
+    except BadInput as error:
+        return {"recording_id": key, "rows": [], "problem": str(error)}
 
 
 def _means(row: Row) -> dict[str, float | None]:

@@ -3,7 +3,7 @@
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
-from agile_strike.intake import services
+from agile_strike.intake import again, services
 
 STALLED_AFTER_S = 30
 
@@ -11,6 +11,11 @@ STALLED_AFTER_S = 30
 @app.task(name="import_upload", queue="import", retry=RetryStrategy(max_attempts=3, wait=2))
 def import_upload(upload_id: int) -> None:
     services.run_import(upload_id)
+
+
+@app.task(name="analyse_recordings", queue="import", retry=RetryStrategy(max_attempts=3, wait=2))
+def analyse_recordings(reanalysis_id: int) -> None:
+    again.run_again(reanalysis_id)
 
 
 @app.periodic(cron="* * * * *")

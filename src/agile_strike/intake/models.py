@@ -47,3 +47,36 @@ class ForeignFile(models.Model):
 
     def __str__(self) -> str:
         return self.file_name
+
+
+class Reanalysis(models.Model):
+    """Recordings to be analysed again, how far it has come, and what came of each. A recording is done whole or not."""
+
+    class State(models.TextChoices):
+        QUEUED = "queued"
+        RUNNING = "running"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="reanalyses")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    recordings = models.JSONField(help_text="ids, in the order in which they are done")
+    results = models.JSONField(default=list, help_text="one of each that is done")
+    state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
+    message = models.TextField(default="")
+    cancel_asked = models.BooleanField(default=False)
+    created_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+
+    objects = GymRows.as_manager()
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return f"{len(self.recordings)} recordings again ({self.state})"
+
+    @property
+    def progress(self) -> float:
+        return len(self.results) / max(len(self.recordings), 1)

@@ -179,6 +179,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reanalyses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Analyse Again */
+        post: operations["agile_strike_api_api_analyse_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reanalyses/{reanalysis_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Reanalysis */
+        get: operations["agile_strike_api_api_reanalysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reanalyses/{reanalysis_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel Again */
+        post: operations["agile_strike_api_api_cancel_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}": {
         parameters: {
             query?: never;
@@ -190,23 +241,6 @@ export interface paths {
         get: operations["agile_strike_api_api_recording"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings/{recording_id}/again": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Again */
-        post: operations["agile_strike_api_api_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -845,6 +879,38 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AgainIn */
+        AgainIn: {
+            /** Recordings */
+            recordings: number[];
+        };
+        /**
+         * AgainOut
+         * @description Recordings being analysed again: how far it is, and what came of those that are done.
+         */
+        AgainOut: {
+            /** Id */
+            id: number;
+            /** Message */
+            message: string;
+            /** Progress */
+            progress: number;
+            /** Recordings */
+            recordings: number[];
+            /** Results */
+            results: components["schemas"]["AgainResult"][];
+            /** State */
+            state: string;
+        };
+        /** AgainResult */
+        AgainResult: {
+            /** Problem */
+            problem: string;
+            /** Recording Id */
+            recording_id: number;
+            /** Rows */
+            rows: components["schemas"]["BeforeAfterOut"][];
+        };
         /** AlsoOut */
         AlsoOut: {
             /** Ci95 */
@@ -2786,6 +2852,92 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_analyse_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_reanalysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reanalysis_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainOut"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_cancel_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reanalysis_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_recording: {
         parameters: {
             query?: never;
@@ -2804,37 +2956,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordingOut"];
-                };
-            };
-        };
-    };
-    agile_strike_api_api_again: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                recording_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BeforeAfterOut"][];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,11 +1,11 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { client, Refused, unwrap, type Schemas } from "../api/client";
-import { sendFile, useCalibrations, useKitUnits, useMe, useRegistry } from "../api/queries";
-import { day, digits, longDay, show } from "../format";
+import { Refused, type Schemas } from "../api/client";
+import { sendFile, useCalibrations, useKitUnits, useMe } from "../api/queries";
+import { day, digits, longDay } from "../format";
 import { Failed, Problem } from "../ui/state";
-import { useUnits } from "../ui/settings";
 import { FitPicture } from "./FitPicture";
+import { Touched } from "./Touched";
 
 const KINDS: Record<string, { name: string; steps: string }> = {
   rests: { name: "A unit, from six positions at rest", steps: "Start recording. Lay the unit on each of its six sides for two seconds, hands off. Stop, and bring the file." },
@@ -162,78 +162,4 @@ function words(c: Schemas["CalibrationOut"]): string {
   if (c.kind === "rests") return `offset good to ±${digits(2 * n("offset_sd_m_s2"), 3)} m/s², scale to ±${digits(200 * n("scale_sd"), 2)} % (as delivered, rest was off by ${digits(n("before_m_s2"), 2)} m/s²)`;
   if (c.kind === "swing") return `one swing takes ${digits(n("period_s"), 3)} s, inertia ${digits(n("inertia_cm_kg_m2"), 2)} ±${digits(2 * n("inertia_sd_kg_m2"), 2)} kg m² (before: ${digits(n("before_kg_m2"), 2)})`;
   return `gain ${digits(n("gain"), 3)} ±${digits(2 * n("gain_sd"), 3)} from ${n("hits")} hits`;
-}
-
-const SHOWN = ["impulse_n_s", "peak_force_n", "hit_below_top_m", "contact_speed_m_s", "effective_mass_kg"];
-
-function Touched({ id, zone }: { id: number; zone: string }) {
-  const rows = useQuery({
-    queryKey: ["touches", id],
-    queryFn: async () => unwrap(await client.GET("/api/calibrations/{calibration_id}/touches", { params: { path: { calibration_id: id } } })),
-  });
-  if (rows.error) return <Problem error={rows.error} />;
-  if (!rows.data) return <p className="text-soft">Looking …</p>;
-  if (rows.data.length === 0) return <p className="text-soft">No recording whose raw samples are kept.</p>;
-  return (
-    <ul>
-      {rows.data.map((r) => (
-        <li key={r.id} className="border-b border-line py-1">
-          <Again recording={r} zone={zone} />
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-/** One recording, analysed again, before and after side by side. */
-function Again({ recording, zone }: { recording: Schemas["TouchedOut"]; zone: string }) {
-  const queries = useQueryClient();
-  const registry = useRegistry();
-  const [units] = useUnits();
-  const again = useMutation({
-    mutationFn: async () => unwrap(await client.POST("/api/recordings/{recording_id}/again", { params: { path: { recording_id: recording.id } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["recordings", recording.id] }),
-  });
-  return (
-    <>
-      <div className="flex items-center justify-between gap-3">
-        <span>
-          {recording.student}, {day(recording.acquired_at, zone)}, {recording.task}
-        </span>
-        <button className="plain py-1" disabled={again.isPending} onClick={() => again.mutate()}>
-          {again.isPending ? "Analysing …" : "Analyse again"}
-        </button>
-      </div>
-      <Problem error={again.error} />
-      {again.data && registry.data && (
-        <table className="numeric mt-1 mb-2 w-full text-left">
-          <thead className="text-soft">
-            <tr>
-              <th className="font-normal">mean of all that count</th>
-              <th className="text-right font-normal">before</th>
-              <th className="text-right font-normal">after</th>
-            </tr>
-          </thead>
-          <tbody>
-            {again.data
-              .filter((b) => SHOWN.includes(b.measure))
-              .map((b) => {
-                const m = registry.data.measures.find((one) => one.name === b.measure)!;
-                const q = (v: number | null) => {
-                  const shown = show(m, v, null, units);
-                  return shown ? `${shown.value} ${shown.unit}` : "–";
-                };
-                return (
-                  <tr key={b.measure}>
-                    <td>{m.label}</td>
-                    <td className="text-right">{q(b.before)}</td>
-                    <td className="text-right font-semibold">{q(b.after)}</td>
-                  </tr>
-                );
-              })}
-          </tbody>
-        </table>
-      )}
-    </>
-  );
 }

@@ -5,6 +5,7 @@ import { client, Refused, type Schemas } from "../api/client";
 import { sendFile, useStudent, useUploads } from "../api/queries";
 import { megabytes } from "../format";
 import { Failed } from "../ui/state";
+import { Bar } from "../ui/Bar";
 import { TablePanel } from "./TablePanel";
 
 interface Sending {
@@ -104,14 +105,6 @@ function Drop({ onFiles }: { onFiles: (files: File[]) => void }) {
       <button className="action-main min-h-12 px-6 text-base" onClick={() => picker.current?.click()}>
         Choose files
       </button>
-    </div>
-  );
-}
-
-function Bar({ share, label }: { share: number; label: string }) {
-  return (
-    <div role="progressbar" aria-label={label} aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(100 * share)} className="mt-2 h-2 overflow-hidden rounded bg-shade">
-      <div className="h-full bg-oar transition-[width] duration-300" style={{ width: `${100 * share}%` }} />
     </div>
   );
 }
