@@ -50,6 +50,30 @@ def force(page: Page) -> None:
     take(page, "read-force")
 
 
+def trials(page: Page) -> None:
+    student(page, "Maren Aalto", "Compare")
+    page.get_by_role("img", name=re.compile("strikes of")).wait_for()
+    take(page, "compare")
+    student(page, "Maren Aalto", "Weeks")
+    take(page, "weeks")
+    page.get_by_role("link", name="Class", exact=True).click()
+    page.get_by_role("region", name="Gained", exact=True).wait_for()
+    take(page, "class")
+    student(page, "Lior Castellan", "Compare")
+    page.get_by_role("link", name="Sheet").click()
+    page.get_by_role("button", name="Start block 1").click()
+    page.get_by_role("button", name="Block done").wait_for()
+    take(page, "trial-sheet")
+    page.get_by_role("button", name="Take back block 1").click()
+    page.get_by_role("link", name="Compare", exact=True).first.click()
+    page.get_by_role("link", name="New trial").click()
+    page.get_by_label("As now").fill("stay centred")
+    page.get_by_label("Against it 1").fill("full shift onto the lead heel")
+    page.get_by_text("can be seen in").wait_for()
+    page.locator("body").click(position={"x": 3, "y": 400})
+    take(page, "trial-plan")
+
+
 def rest(page: Page) -> None:
     student(page, "Kofi Andrade", "Measure")
     take(page, "measure")
@@ -76,7 +100,7 @@ def main(address: str) -> None:
         page.get_by_label("Password").fill("boathouse")
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("heading", name="Students").wait_for()
-        for part in (floor_up, force, rest):
+        for part in (floor_up, force, trials, rest):
             part(page)
         browser.close()
 

@@ -33,8 +33,8 @@ export function DotsChart({ strikes, blocks, levels, measure, names, onOpen }: P
     const known = strikes.value.filter((v): v is number => v !== null);
     const [low, high] = [Math.min(...known), Math.max(...known)];
     const room = 0.04 * (high - low || 1);
-    return scaleLinear([low - room, high + room], [HEIGHT - FOOT, TOP]).nice(4);
-  }, [strikes.value]);
+    return scaleLinear([low - room, high + room], [HEIGHT - FOOT, several ? TOP + 16 : TOP]).nice(4);
+  }, [several, strikes.value]);
   const places = useMemo(() => {
     const at = new Map(columns.map((c, i) => [c, i]));
     return strikes.value.map((v, i) => {
@@ -80,14 +80,26 @@ export function DotsChart({ strikes, blocks, levels, measure, names, onOpen }: P
           const half = Math.min(0.17 * step, 22);
           return <line key={`${b.column} ${b.level} ${b.place}`} x1={x - half} x2={x + half} y1={y(b.mean)} y2={y(b.mean)} stroke={b.level ? "var(--buoy)" : "var(--oar)"} strokeWidth={3} />;
         })}
-        {columns.map((c, i) => {
-          const [who, on] = c.split("\t");
-          return i % every ? null : (
+        {columns.map((c, i) =>
+          i % every ? null : (
             <text key={c} x={LEFT + step * (i + 0.5)} y={HEIGHT - 6} fontSize={12} textAnchor="middle" fill="var(--ink)">
-              {several ? `${names[who!]?.split(" ")[0] ?? who} ${shortDay(on!)}` : shortDay(on!)}
+              {shortDay(c.split("\t")[1]!)}
             </text>
-          );
-        })}
+          ),
+        )}
+        {several &&
+          [...new Set(strikes.student)].map((who) => {
+            const own = columns.flatMap((c, i) => (c.startsWith(`${who}\t`) ? [i] : []));
+            const x = LEFT + step * own[0]!;
+            return (
+              <g key={who}>
+                <line x1={x + 1} x2={x + 1} y1={TOP} y2={HEIGHT} stroke="var(--line)" />
+                <text x={x + 6} y={TOP + 10} fontSize={13} fontWeight={700} fill="var(--ink)">
+                  {names[who] ?? who}
+                </text>
+              </g>
+            );
+          })}
       </svg>
     </div>
   );

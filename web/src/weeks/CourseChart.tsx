@@ -47,8 +47,8 @@ export function CourseChart({ weeks, measure }: { weeks: Schemas["WeeksOut"]; me
             </g>
           ) : (
             <g key={`${m.on} ${m.kind}`}>
-              <line x1={at} x2={at} y1={TOP - 14} y2={HEIGHT - FOOT} stroke={STEPPED.includes(m.kind) ? "var(--buoy)" : "var(--soft)"} strokeWidth={STEPPED.includes(m.kind) ? 2 : 1} strokeDasharray={STEPPED.includes(m.kind) ? undefined : "4 3"} />
-              <text x={at} y={i % 2 ? 26 : 12} fontSize={12} textAnchor="middle" fill="var(--ink)">
+              <line x1={at} x2={at} y1={i % 2 ? 18 : 4} y2={HEIGHT - FOOT} stroke={STEPPED.includes(m.kind) ? "var(--buoy)" : "var(--soft)"} strokeWidth={STEPPED.includes(m.kind) ? 2 : 1} strokeDasharray={STEPPED.includes(m.kind) ? undefined : "4 3"} />
+              <text x={at + 4} y={i % 2 ? 28 : 14} fontSize={12} fill="var(--ink)">
                 {m.kind.replace("_", " ")}
               </text>
             </g>

@@ -1,6 +1,6 @@
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useRegistry } from "../api/queries";
+import { useRegistry, useStudents } from "../api/queries";
 import { useWeeks } from "../api/trials";
 import { strikeName } from "../compare/words";
 import { convert, digits, findMeasure, longDay, shortDay, unitOf, type Measure, type System } from "../format";
@@ -78,9 +78,13 @@ export function WeeksPage() {
 
 function Told({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measure: Measure; studentId: number }) {
   const [units] = useUnits();
+  const students = useStudents();
   const course = weeks.course;
   return (
     <>
+      <p className="hidden text-base print:block">
+        {students.data?.find((s) => s.id === studentId)?.name}: {strikeName(weeks.code)}, {measure.label.toLowerCase()}
+      </p>
       <Headline weeks={weeks} measure={measure} units={units} />
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)_22rem] gap-8">
         <div className="min-w-0">
