@@ -184,3 +184,21 @@ def test_a_unit_that_slipped_round_is_told(singles: Played) -> None:
     accel[half:], gyro[half:] = turn.apply(accel[half:]), turn.apply(gyro[half:])
     assert "slipped:pelvis" in with_unit(made, replace(unit, accel_m_s2=accel, gyro_rad_s=gyro)).flags
     assert not any(f.startswith("slipped") for a in singles.analyses for f in a.flags)
+
+
+def test_plates_under_the_feet_tell_all_but_the_heel(singles: Played) -> None:
+    made, whole = singles.simulated[0].recording, singles.analyses[0]
+    plates = {}
+    for name in ("leftsole", "rightsole"):
+        unit = made.units[name]
+        load = unit.under_foot_n
+        plates[name] = replace(unit, sole_n=np.column_stack([np.full_like(load, np.nan), load]))
+    told = analyse(replace(made, units={**made.units, **plates}))
+    seen = 0
+    for own, other in zip(told.strikes, whole.strikes, strict=True):
+        assert "lead_heel_pct" not in own.measures
+        for measure in ("lead_load_contact_pct", "load_shift_pct", "push_bw_s", "settle_ms"):
+            if measure in other.measures:
+                assert own.measures[measure].value == pytest.approx(other.measures[measure].value, rel=1e-4, abs=1e-4)
+                seen += 1
+    assert seen > 20

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from agile_strike.core.errors import BadFile, BadInput
 from agile_strike.core.recording import UnitSignal
-from agile_strike.formats import loose_table
+from agile_strike.formats import c3d, loose_table
 from agile_strike.formats.mapped import apply, physics
 from agile_strike.formats.mapping import Guess
 from agile_strike.formats.mapping_guess import guess
@@ -116,3 +116,71 @@ def test_a_file_without_a_table_is_refused(tmp_path: Path, content: bytes) -> No
     path.write_bytes(content)
     with pytest.raises(BadFile, match=r"odd\.csv"):
         loose_table.read(path, "odd.csv")
+
+
+def standing(seconds: float = 20.0, rate: float = 100.0) -> tuple[Rows, Rows]:
+    """Time, and newtons under left heel, left forefoot, right heel, right forefoot of a student who sways."""
+    t = np.arange(int(seconds * rate)) / rate
+    lead = 0.5 + 0.2 * np.sin(t)
+    parts = (0.45 * lead, 0.55 * lead, 0.45 * (1 - lead), 0.55 * (1 - lead))
+    return t, 70.0 * G * np.column_stack(parts)
+
+
+@pytest.mark.parametrize(("unit", "factor"), [("N", 1.0), ("kg", 1.0 / G), ("", 1.0)])
+def test_soles_are_known_by_their_names_and_a_persons_weight(tmp_path: Path, unit: str, factor: float) -> None:
+    t, loads = standing()
+    said = f" ({unit})" if unit else ""
+    names = [f"{side} {part} load{said}" for side in ("left", "right") for part in ("heel", "forefoot")]
+    table, found = taken(
+        tmp_path, "soles.csv", ",".join(["time_s", *names]) + "\n" + text(np.column_stack([t, factor * loads]))
+    )
+    units = apply(table, found.mapping)
+    assert set(units) == {"leftsole", "rightsole"}
+    for name, at in (("leftsole", 0), ("rightsole", 2)):
+        sole = units[name].sole_n
+        assert sole is not None
+        assert np.abs(sole - loads[:, at : at + 2]).max() < 0.5
+    assert physics(table, found.mapping) == []
+    assert len(found.questions) <= 1
+
+
+def test_a_file_that_calls_kilograms_newtons_is_found_out(tmp_path: Path) -> None:
+    t, loads = standing()
+    both = np.column_stack([t, loads[:, :2].sum(axis=1) / G, loads[:, 2:].sum(axis=1) / G])
+    table, found = taken(tmp_path, "boards.csv", "time_s,left board (N),right board (N)\n" + text(both))
+    assert {u.load_unit for u in found.mapping.units} == {"kgf"}
+    assert any("nobody stands" in line for line in found.told)
+    for unit in found.mapping.units:
+        unit.load_unit = "N"
+    assert "bear 7 kg" in physics(table, found.mapping)[0]
+
+
+def test_force_plates_of_a_c3d_file_are_loads_and_the_feet_are_asked_for(tmp_path: Path) -> None:
+    import ezc3d
+
+    t, loads = standing(rate=1000.0)
+    feet = (loads[:, :2].sum(axis=1), loads[:, 2:].sum(axis=1))
+    file = ezc3d.c3d()
+    file["parameters"]["POINT"]["RATE"]["value"] = [100.0]
+    file["parameters"]["ANALOG"]["RATE"]["value"] = [1000.0]
+    labels = [f"{kind}{plate}" for plate in (1, 2) for kind in ("Fx", "Fy", "Fz", "Mx", "My", "Mz")]
+    file["parameters"]["ANALOG"]["LABELS"]["value"] = labels
+    file.add_parameter("FORCE_PLATFORM", "USED", [2])
+    file.add_parameter("FORCE_PLATFORM", "TYPE", [2, 2])
+    file.add_parameter("FORCE_PLATFORM", "CHANNEL", np.arange(1.0, 13.0).reshape(2, 6).T)
+    analogs = np.zeros((1, 12, len(t)))
+    analogs[0, 2], analogs[0, 8] = -feet[0], -feet[1]
+    file["data"]["points"] = np.zeros((4, 0, len(t) // 10))
+    file["data"]["analogs"] = analogs
+    path = tmp_path / "plates.c3d"
+    file.write(str(path))
+    table = c3d.read(path, "plates.c3d")
+    found = guess(table, "plates.c3d")
+    assert [q.split(":")[0] for q in found.questions] == ["placement", "placement"]
+    for unit, place in zip(found.mapping.units, ("leftsole", "rightsole"), strict=True):
+        unit.placement = place
+    units = apply(table, found.mapping)
+    assert units["leftsole"].rate_hz == 1000.0
+    for name, load in zip(("leftsole", "rightsole"), feet, strict=True):
+        assert np.abs(units[name].under_foot_n - load).max() < 0.5
+    assert physics(table, found.mapping) == []

@@ -59,6 +59,21 @@ def test_soles_survive_the_chunks(made: Recording) -> None:
     assert back.sole_n.tobytes() == unit.sole_n.tobytes()
 
 
+def test_a_plate_without_a_heel_and_a_battery_read_back(made: Recording, tmp_path: Path) -> None:
+    sole = made.units["leftsole"]
+    load = sole.under_foot_n
+    plate = replace(sole, sole_n=np.column_stack([np.full_like(load, np.nan), load]), battery_pct=62.0)
+    write(tmp_path / "plates", [replace(made, units={**made.units, "leftsole": plate})])
+    (back,) = bids.read_all(tmp_path / "plates")
+    assert back.units["leftsole"].under_foot_n.tobytes() == load.tobytes()
+    assert back.units["leftsole"].battery_pct == 62.0
+    assert back.units["rightsole"].battery_pct is None
+    sidecar = one(tmp_path / "plates", "*leftsole*_motion.json")
+    sidecar.write_text(sidecar.read_text().replace("62.0", "620"))
+    with pytest.raises(BadFile, match="BatteryPercent is 620"):
+        list(bids.read_all(tmp_path / "plates"))
+
+
 def test_the_official_validator_finds_no_error(folder: Path) -> None:
     command = Path(sys.executable).with_name("bids-validator-deno")
     told = subprocess.run([command, folder, "--json"], capture_output=True, text=True, check=False)

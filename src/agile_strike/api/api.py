@@ -28,7 +28,7 @@ from agile_strike.core.measure import Measure
 from agile_strike.core.registry import FLAG_MEANINGS, GROWS_WITH_MASS, MEASURES, NUMERIC, PER_BODY_MASS, find
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
-from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, PLACES, TIME_UNITS
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, PLACES, SOLE_PLACES, TIME_UNITS
 from agile_strike.intake import again, tables
 from agile_strike.intake import services as intake
 from agile_strike.intake.again import raw
@@ -247,7 +247,7 @@ def kit_units(request: HttpRequest) -> list[dict[str, Any]]:
     newest: dict[str, Calibration] = {}
     for row in Calibration.objects.for_gym(own_gym).filter(kind="rests").order_by("made_at"):
         newest[row.placement] = row
-    names = ("placement", "rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "last_seen")
+    names = ("placement", "rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "last_seen", "battery_pct")
     return [
         {
             **{n: getattr(u, n) for n in names},
@@ -385,6 +385,8 @@ def _table(seen: tables.Seen) -> dict[str, Any]:
         "places": list(PLACES),
         "accel_units": list(ACCEL_UNITS),
         "gyro_units": list(GYRO_UNITS),
+        "sole_places": list(SOLE_PLACES),
+        "load_units": list(LOAD_UNITS),
         "time_units": list(TIME_UNITS),
     }
 

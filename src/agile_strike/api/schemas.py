@@ -373,6 +373,8 @@ class UnitMapText(Schema):
     accel_scale: float = 1.0
     gyro_scale: float = 1.0
     only: str = ""
+    load: list[str] = []
+    load_unit: str = "N"
 
 
 class MappingText(Schema):
@@ -393,6 +395,7 @@ class SignalOut(Schema):
     length_s: float
     accel_m_s2: list[float]
     gyro_rad_s: list[float]
+    load_n: list[float]
 
 
 class TableOut(Schema):
@@ -410,6 +413,8 @@ class TableOut(Schema):
     places: list[str]
     accel_units: list[str]
     gyro_units: list[str]
+    sole_places: list[str]
+    load_units: list[str]
     time_units: list[str]
 
 
@@ -427,6 +432,7 @@ class KitUnitOut(Schema):
     accel_full_scale_m_s2: float | None
     gyro_full_scale_rad_s: float | None
     last_seen: dt.datetime
+    battery_pct: float | None
     calibrated_on: dt.date | None
     expires_on: dt.date | None
 

@@ -35,12 +35,22 @@ class UnitSignal:
     accel_full_scale_m_s2: float = np.inf
     gyro_full_scale_rad_s: float = np.inf
     load_n: Samples | None = None  #: (n,) a wall target's load cell
-    sole_n: Samples | None = None  #: (n, 2) load under heel and forefoot, newtons
+    sole_n: Samples | None = (
+        None  #: (n, 2) load under heel and forefoot, newtons; a plate knows no heel: NaN, and all of it
+    )
     starts_s: float | None = None  #: first sample after the bag's by the files' own times, good to a second or three
+    battery_pct: float | None = None  #: at the recording's start, where the unit says it
 
     @property
     def length_s(self) -> float:
         return len(self.accel_m_s2) / self.rate_hz
+
+    @property
+    def under_foot_n(self) -> Samples:
+        """(n,) all of the load under a foot, NaN where no sample came."""
+        assert self.sole_n is not None
+        whole_only = bool(np.isnan(self.sole_n[:, 0]).all())
+        return self.sole_n[:, 1] if whole_only else self.sole_n.sum(axis=1)
 
     @property
     def kind(self) -> str:

@@ -1,5 +1,7 @@
 """One evening of a demo student, made up; no Django, so that it can be made in a process of its own."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from agile_strike.core.recording import Recording
@@ -14,6 +16,9 @@ def simulated_evening(which: tuple[int, int]) -> Recording:
     student, number = which
     rng = np.random.default_rng([2026, student, number])
     day_factor = float(np.exp(DAY_SPREAD * rng.standard_normal()))
-    return simulate(
+    made = simulate(
         plan.evening(plan.STUDENTS[student], number, day_factor, float(rng.standard_normal())), rng
     ).recording
+    levels = np.random.default_rng([2027, number])  # one set of units goes round
+    units = {n: replace(u, battery_pct=float(levels.integers(18, 100))) for n, u in made.units.items()}
+    return replace(made, units=units)

@@ -124,13 +124,42 @@ def groups_of(names: list[str]) -> dict[str, tuple[list[str], list[str]]]:
     return out
 
 
+LOAD_WORDS = r"load|sole|plate|board|grf|(?:^|[^a-z])fz(?:$|[^a-z])"
+HEEL_WORDS, FORE_WORDS = r"heel|hind|rearfoot|calcan", r"fore|toe|ball|metatars|front"
+
+
+def loads_of(names: list[str]) -> dict[str, list[str]]:
+    """Columns of load under each foot, by what is left of their names: heel and forefoot, or all of it."""
+    found: dict[str, dict[str, str]] = {}
+    for name in names:
+        low = f" {name.lower()} "
+        heel, fore = re.search(HEEL_WORDS, low), re.search(FORE_WORDS, low)
+        if not (re.search(LOAD_WORDS, low) or heel or fore):
+            continue
+        part = "heel" if heel else "fore" if fore else "whole"
+        key = re.sub(
+            f"{HEEL_WORDS}|{FORE_WORDS}|load|force|foot|\\bfz\\b|\\bn\\b|kgf?|lbf|\\[.*?\\]|\\(.*?\\)", " ", low
+        )
+        found.setdefault(re.sub(r"[^a-z0-9]+", " ", key).strip(), {})[part] = name
+    return {
+        key: [parts["heel"], parts["fore"]] if "heel" in parts and "fore" in parts else [parts["whole"]]
+        for key, parts in found.items()
+        if "whole" in parts or ("heel" in parts and "fore" in parts)
+    }
+
+
+def side_of(text: str) -> str:
+    if re.search(r"left|(?:^|[^a-z])l(?:[^a-z]|$|wr|an|fo|hand|sole)", text):
+        return "left"
+    return "right" if re.search(r"right|(?:^|[^a-z])r(?:[^a-z]|$|wr|an|fo|hand|sole)", text) else ""
+
+
 def place_of(words: str, file_name: str, units: int) -> str:
     for text in (words.lower(), file_name.lower() if units == 1 else ""):
         part = next((p for p, pattern in PLACE_WORDS if re.search(pattern, text)), "")
         if part in ("bag", "pelvis", "torso"):
             return part
-        side = "left" if re.search(r"left|(?:^|[^a-z])l(?:[^a-z]|$|wr|an|fo|hand)", text) else ""
-        side = side or ("right" if re.search(r"right|(?:^|[^a-z])r(?:[^a-z]|$|wr|an|fo|hand)", text) else "")
+        side = side_of(text)
         if part and side:
             return f"{side}{part}"
         short = re.search(r"(?:^|[^a-z])([lr])(w|a|f)(?:[^a-z]|$)", text)

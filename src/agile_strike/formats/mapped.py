@@ -8,9 +8,11 @@ from agile_strike.core.errors import BadInput
 from agile_strike.core.recording import UNITS, UnitSignal
 from agile_strike.formats.column_names import rows_of
 from agile_strike.formats.loose_table import LooseTable
-from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, TIME_UNITS, Mapping, factor
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, TIME_UNITS, Mapping, UnitMap, factor
 
 Floats = NDArray[np.float64]
+
+PERSON_N = (200.0, 2200.0)  # what both feet of a standing student bear
 
 
 def apply(table: LooseTable, mapping: Mapping) -> dict[str, UnitSignal]:
@@ -22,6 +24,11 @@ def apply(table: LooseTable, mapping: Mapping) -> dict[str, UnitSignal]:
         if unit.placement not in UNITS or unit.placement in signals:
             raise BadInput(f"{unit.placement}: give each unit one of the places {', '.join(UNITS)}, once.")
         rows = rows_of(table, mapping.sensor_column, unit.only)
+        if bool(unit.load) != unit.placement.endswith("sole"):
+            raise BadInput(f"{unit.placement}: load belongs under a foot, and under a foot there is nothing but load.")
+        if unit.load:
+            signals[unit.placement] = _loads(table, mapping, unit, rows)
+            continue
         accel = columns(table, unit.accel, rows) * unit.accel_scale * factor(ACCEL_UNITS, unit.accel_unit)
         gyro = columns(table, unit.gyro, rows) * unit.gyro_scale * factor(GYRO_UNITS, unit.gyro_unit)
         rate, places = grid(table, mapping, rows)
@@ -36,7 +43,10 @@ def apply(table: LooseTable, mapping: Mapping) -> dict[str, UnitSignal]:
 def physics(table: LooseTable, mapping: Mapping) -> list[str]:
     """What physics says against the mapping as it stands."""
     out = []
+    out += _weight(table, [u for u in mapping.units if u.load])
     for unit in mapping.units:
+        if unit.load:
+            continue
         rows = rows_of(table, mapping.sensor_column, unit.only)
         accel = columns(table, unit.accel, rows) * unit.accel_scale * factor(ACCEL_UNITS, unit.accel_unit)
         rest = rest_of(accel)
@@ -55,6 +65,35 @@ def physics(table: LooseTable, mapping: Mapping) -> list[str]:
             if float(np.nanpercentile(np.abs(gyro), 99.9)) > 80.0:
                 out.append(f"{unit.placement or 'A unit'} turns faster than a limb can: is the gyro in degrees?")
     return out
+
+
+def _loads(table: LooseTable, mapping: Mapping, unit: UnitMap, rows: NDArray[np.bool_]) -> UnitSignal:
+    """Load under heel and forefoot; the heel is NaN where the file has one figure for the whole foot."""
+    if len(unit.load) > 2:
+        raise BadInput(f"{unit.placement}: give one column for the whole foot, or two for heel and forefoot.")
+    newtons = columns(table, unit.load, rows) * factor(LOAD_UNITS, unit.load_unit)
+    if len(unit.load) == 1:
+        newtons = np.column_stack([np.full(len(newtons), np.nan), newtons])
+    rate, places = grid(table, mapping, rows)
+    loads = np.full((int(places[-1]) + 1 if len(places) else 0, 2), np.nan, np.float32)
+    loads[places] = newtons
+    still = np.zeros((len(loads), 3), np.float32)
+    return UnitSignal(unit.placement, rate, still, still, sole_n=loads)
+
+
+def _weight(table: LooseTable, units: list[UnitMap]) -> list[str]:
+    """Both feet together bear a person's weight, and no load pulls upward."""
+    if not units:
+        return []
+    whole = sum(
+        columns(table, u.load, np.ones(table.rows, bool)).sum(axis=1) * factor(LOAD_UNITS, u.load_unit) for u in units
+    )
+    weight = float(np.nanmedian(whole))
+    if weight < 0:
+        return ["The feet pull upward: turn the load round, with a minus before its column."]
+    if len(units) == 2 and not PERSON_N[0] <= weight <= PERSON_N[1]:
+        return [f"Both feet together bear {weight / GRAVITY_M_S2:.0f} kg: is the load's unit right?"]
+    return []
 
 
 def columns(table: LooseTable, names: list[str], rows: NDArray[np.bool_]) -> Floats:

@@ -12,6 +12,8 @@ from agile_strike.formats.loose_table import Layout
 PLACES = tuple(u for u in UNITS if not u.endswith("sole"))
 ACCEL_UNITS = {"m/s^2": 1.0, "g": GRAVITY_M_S2, "mg": GRAVITY_M_S2 / 1000.0}
 GYRO_UNITS = {"rad/s": 1.0, "deg/s": np.pi / 180.0, "mdeg/s": np.pi / 180_000.0}
+LOAD_UNITS = {"N": 1.0, "kgf": GRAVITY_M_S2, "lbf": 4.4482216}
+SOLE_PLACES = ("leftsole", "rightsole")
 TIME_UNITS = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}
 
 
@@ -27,6 +29,8 @@ class UnitMap:
     accel_scale: float = 1.0  #: units of `accel_unit` a count
     gyro_scale: float = 1.0
     only: str = ""  #: where one column names the sensor of each row: its word for this unit
+    load: list[str] = field(default_factory=list)  #: under a foot: heel and forefoot, or all of it; then no axes
+    load_unit: str = "N"
 
 
 @dataclass(slots=True)

@@ -13,20 +13,23 @@ from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.formats.column_names import (
     counts_samples,
     groups_of,
+    loads_of,
     place_of,
     rate_in,
     rows_of,
     said_time,
     sensor_column,
     sensor_words,
+    side_of,
     time_column,
 )
 from agile_strike.formats.loose_table import LooseTable
-from agile_strike.formats.mapped import columns, grid, rest_of, turn_scale
-from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, Guess, Mapping, UnitMap
+from agile_strike.formats.mapped import PERSON_N, columns, grid, rest_of, turn_scale
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, Guess, Mapping, UnitMap
 
 Floats = NDArray[np.float64]
 
+FOOT_N = (150.0, 3000.0)  # what one foot bears at most while a student stands, steps and strikes
 FASTEST_RAD_S = (0.8, 45.0)  # a worn unit's or a struck bag's fastest turns, in a recording that holds strikes
 USUAL_COUNTS = 16.4  # of a gyro that ends at 2000 degrees a second and has 16 bits
 NEAR = 0.12  # a scale that physics gives counts as the named one within so much
@@ -45,8 +48,13 @@ def guess(table: LooseTable, file_name: str) -> Guess:
     elif counts_samples(table.numbers[out.mapping.time]) and not said_time(out.mapping.time):
         out.questions.append("time: this column counts by one; are these milliseconds, or samples at another rate?")
     taken = {out.mapping.time, out.mapping.sensor_column}
-    groups = groups_of([n for n in names if n not in taken]) or by_physics(table, [n for n in names if n not in taken])
-    if not groups:
+    loads = loads_of([n for n in names if n not in taken])
+    taken |= {n for columns_ in loads.values() for n in columns_}
+    left = [n for n in names if n not in taken]
+    groups = groups_of(left) or ({} if loads else by_physics(table, left))
+    for key, columns_ in loads.items():
+        out.mapping.units.append(_under_foot(table, key, columns_, file_name, loads, out))
+    if not groups and not loads:
         out.questions.append("columns: which are acceleration and which are turn rate?")
     sensors = sorted(set(sensor_words(table, out.mapping.sensor_column))) or [""]
     for key, of_unit in groups.items():
@@ -59,6 +67,38 @@ def guess(table: LooseTable, file_name: str) -> Guess:
                 which = f"the unit “{key or sensor}”" if key or sensor else "this unit"
                 out.questions.append(f"placement: where was {which} worn?")
     return out
+
+
+def _under_foot(
+    table: LooseTable, key: str, names: list[str], file_name: str, feet: dict[str, list[str]], out: Guess
+) -> UnitMap:
+    """Load under one foot. What a standing student weighs tells newtons from kilograms."""
+    side = side_of(key) or (side_of(file_name.lower()) if len(feet) == 1 else "")
+    unit = UnitMap(f"{side}sole" if side else "", [], [], load=names)
+    who = f"the load “{key}”" if key else "this load"
+    if not side:
+        out.questions.append(f"placement: under which foot was {who}?")
+    every, rows = [n for one in feet.values() for n in one], np.ones(table.rows, bool)
+    both = len(feet) == 2
+    size = abs(float(np.nanmedian(columns(table, every, rows).sum(axis=1))))
+    if not both:
+        size = abs(float(np.nanpercentile(columns(table, names, rows).sum(axis=1), 95)))
+    low, high = PERSON_N if both else FOOT_N
+    said = _said(names, {"kgf": r"kg", "lbf": r"lbf?|pound", "N": r"\bn\b|newton"})
+    fits = [u for u, f in LOAD_UNITS.items() if low <= size * f <= high]
+    if said in fits or (said and not fits):
+        unit.load_unit = said
+    elif fits:
+        unit.load_unit = fits[0]
+        if said:
+            out.told.append(f"{who}: the file says {said}, but nobody stands with {size:.0f} of it: taken as {fits[0]}")
+        elif len(fits) > 1:
+            out.questions.append(f"load: is {who} in {' or '.join(fits)}?")
+    else:
+        out.questions.append(f"load: in which unit is {who}? It shows {size:.3g}")
+    if len(names) == 1:
+        out.told.append(f"{who}: one figure for the whole foot, so the heel's share will be absent")
+    return unit
 
 
 def by_physics(table: LooseTable, names: list[str]) -> dict[str, tuple[list[str], list[str]]]:

@@ -189,7 +189,17 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
         _number(sidecar, "GyroFullScale", sidecar_name, float("inf")),
         load,
         sole,
+        battery_pct=_battery(sidecar, sidecar_name),
     )
+
+
+def _battery(sidecar: dict[str, Any], name: str) -> float | None:
+    level = _number(sidecar, "BatteryPercent", name, float("nan"))
+    if not np.isfinite(level):
+        return None
+    if not 0.0 <= level <= 100.0:
+        raise BadFile(name, f"BatteryPercent is {level:g}", "Give 0 to 100, or leave it out.")
+    return float(level)
 
 
 def _triple(values: dict[str, NDArray[np.floating]], kind: str, rows: int) -> NDArray[np.float32]:

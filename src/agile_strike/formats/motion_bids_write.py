@@ -120,6 +120,8 @@ def sidecar(recording: Recording, unit: UnitSignal) -> dict[str, Any]:
     }
     limits = {"AccelFullScale": unit.accel_full_scale_m_s2, "GyroFullScale": unit.gyro_full_scale_rad_s}
     content.update({key: value for key, value in limits.items() if np.isfinite(value)})
+    if unit.battery_pct is not None:
+        content["BatteryPercent"] = unit.battery_pct
     if unit.unit == "bag" and recording.bag is not None:
         content["StrikeTarget"] = strike_target(recording.bag)
     return content

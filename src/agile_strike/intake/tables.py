@@ -22,7 +22,7 @@ from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.formats import c3d, loose_table
 from agile_strike.formats.loose_table import LooseTable
 from agile_strike.formats.mapped import apply, physics
-from agile_strike.formats.mapping import PLACES, Guess, Mapping, UnitMap, layout_signature
+from agile_strike.formats.mapping import PLACES, SOLE_PLACES, Guess, Mapping, UnitMap, layout_signature
 from agile_strike.formats.mapping_guess import guess
 from agile_strike.formats.motion_bids_write import write
 from agile_strike.gym.models import Gym
@@ -161,9 +161,9 @@ def _seen(file: ForeignFile, table: LooseTable) -> Seen:
         against = physics(table, mapping)
         # places that are still asked for stand in under a name of their own
         drawn = deepcopy(mapping)
-        free = iter(p for p in PLACES if p not in places)
+        free, under = (iter([p for p in every if p not in places]) for every in (PLACES, SOLE_PLACES))
         for unit in drawn.units:
-            unit.placement = unit.placement or next(free, "")
+            unit.placement = unit.placement or next(under if unit.load else free, "")
         signals = [_drawn(s, p) for s, p in zip(apply(table, drawn).values(), places, strict=True)]
     return Seen(file, list(table.numbers), list(table.words), preview, against, signals)
 
@@ -187,6 +187,7 @@ def _drawn(signal: UnitSignal, placement: str) -> dict[str, Any]:
         "length_s": signal.length_s,
         "accel_m_s2": high(signal.accel_m_s2),
         "gyro_rad_s": high(signal.gyro_rad_s),
+        "load_n": [] if signal.sole_n is None else high(signal.under_foot_n[:, None]),
     }
 
 

@@ -33,6 +33,7 @@ def seen(gym: Gym, recording: Recording, at: dt.datetime) -> None:
                 "accel_full_scale_m_s2": _known(unit.accel_full_scale_m_s2),
                 "gyro_full_scale_rad_s": _known(unit.gyro_full_scale_rad_s),
                 "last_seen": at,
+                "battery_pct": unit.battery_pct,
             },
         )
 

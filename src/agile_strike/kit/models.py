@@ -80,6 +80,7 @@ class Unit(models.Model):
     accel_full_scale_m_s2 = models.FloatField(null=True)
     gyro_full_scale_rad_s = models.FloatField(null=True)
     last_seen = models.DateTimeField()
+    battery_pct = models.FloatField(null=True, help_text="when last seen, where the unit said it")
 
     objects = GymRows.as_manager()
 

@@ -1529,6 +1529,8 @@ export interface components {
         KitUnitOut: {
             /** Accel Full Scale M S2 */
             accel_full_scale_m_s2: number | null;
+            /** Battery Pct */
+            battery_pct: number | null;
             /** Calibrated On */
             calibrated_on: string | null;
             /** Expires On */
@@ -2090,6 +2092,8 @@ export interface components {
             gyro_rad_s: number[];
             /** Length S */
             length_s: number;
+            /** Load N */
+            load_n: number[];
             /** Placement */
             placement: string;
             /** Rate Hz */
@@ -2244,6 +2248,8 @@ export interface components {
             gyro_units: string[];
             /** Id */
             id: number;
+            /** Load Units */
+            load_units: string[];
             mapping: components["schemas"]["MappingText"];
             /** Places */
             places: string[];
@@ -2255,6 +2261,8 @@ export interface components {
             questions: string[];
             /** Signals */
             signals: components["schemas"]["SignalOut"][];
+            /** Sole Places */
+            sole_places: string[];
             /** Time Units */
             time_units: string[];
             /** Told */
@@ -2452,6 +2460,16 @@ export interface components {
              * @default rad/s
              */
             gyro_unit: string;
+            /**
+             * Load
+             * @default []
+             */
+            load: string[];
+            /**
+             * Load Unit
+             * @default N
+             */
+            load_unit: string;
             /**
              * Only
              * @default

@@ -4,7 +4,9 @@ import { Failed, Loading } from "../ui/state";
 
 const G = 9.80665;
 
-/** The units as the last recordings showed them. Batteries are not in recordings: they will come with live units. */
+const LOW_BATTERY = 25;
+
+/** The units as the last recordings showed them. */
 export function Units() {
   const units = useKitUnits();
   const zone = useMe().data?.me?.time_zone ?? "UTC";
@@ -22,6 +24,7 @@ export function Units() {
               <th>Worn at</th>
               <th className="text-right">Samples a second</th>
               <th className="text-right">Ends at</th>
+              <th className="text-right">Battery</th>
               <th>Last seen</th>
               <th>Calibrated</th>
             </tr>
@@ -34,6 +37,9 @@ export function Units() {
                   <td className="font-semibold">{u.placement.replace(/^(left|right)/, "$1 ")}</td>
                   <td className="numeric text-right">{digits(u.rate_hz, 0)}</td>
                   <td className="numeric text-right">{u.accel_full_scale_m_s2 ? `${digits(u.accel_full_scale_m_s2 / G, 0)} g` : "not told"}</td>
+                  <td className={`numeric text-right ${u.battery_pct !== null && u.battery_pct < LOW_BATTERY ? "font-semibold text-buoy-ink" : ""}`}>
+                    {u.battery_pct === null ? <span className="text-soft">not told</span> : `${digits(u.battery_pct, 0)} %${u.battery_pct < LOW_BATTERY ? ", charge it" : ""}`}
+                  </td>
                   <td>{day(u.last_seen, zone)}</td>
                   <td className={late ? "font-semibold text-buoy-ink" : ""}>
                     {u.calibrated_on ? `${longDay(u.calibrated_on)}${late ? ", too long ago" : ""}` : <span className="text-soft">as delivered</span>}

@@ -12,6 +12,17 @@ export function SignalLine({ signal }: { signal: Schemas["SignalOut"] }) {
     const y = scaleLinear([0, Math.max(...values, 1e-6)], [foot, top]);
     return values.map((v, i) => `${x(i).toFixed(1)},${y(v).toFixed(1)}`).join(" ");
   };
+  if (signal.load_n.length)
+    return (
+      <figure className="min-w-0">
+        <figcaption className="numeric text-2xs text-soft">
+          {digits(signal.rate_hz, signal.rate_hz % 1 ? 1 : 0)} a second, {minutes(signal.length_s)}; up to {digits(Math.max(...signal.load_n), 0)} N
+        </figcaption>
+        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label="Load over the recording">
+          <polyline points={line(signal.load_n, 2, HEIGHT - 2)} fill="none" stroke="var(--ink)" />
+        </svg>
+      </figure>
+    );
   return (
     <figure className="min-w-0">
       <figcaption className="numeric text-2xs text-soft">

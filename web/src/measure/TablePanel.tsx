@@ -108,6 +108,14 @@ function TableCard({ table, change }: { table: Schemas["TableOut"]; change: (tab
       {m.units.map((u, k) => {
         const signal = table.signals[k];
         return (
+          u.load?.length ? (
+            <div key={u.load.join()} className="mt-3 grid grid-cols-[10rem_7rem_7rem_1fr] items-end gap-3">
+              <Choice label="Under" value={u.placement} options={[["", "say which foot"], ...table.sole_places.map((p) => [p, `${p.startsWith("left") ? "left" : "right"} foot`] as [string, string])]} onChange={(placement) => setUnit(k, { placement })} />
+              <Choice label="Load" value={u.load_unit ?? "N"} options={table.load_units.map((x) => [x, x])} onChange={(load_unit) => setUnit(k, { load_unit })} />
+              <span className="pb-2 text-2xs text-soft">{u.load.length === 2 ? "heel and forefoot" : "the whole foot"}: {u.load.join(", ")}</span>
+              {signal && <SignalLine signal={signal} />}
+            </div>
+          ) : (
           <div key={`${u.accel.join()}-${u.only}`} className="mt-3 grid grid-cols-[10rem_7rem_7rem_1fr] items-end gap-3">
             <Choice label={`Worn at${u.only ? ` (${u.only})` : ""}`} value={u.placement} options={[["", "say where"], ...table.places.map((p) => [p, placeName(p)] as [string, string])]} onChange={(placement) => setUnit(k, { placement })} />
             <Choice label="Acceleration" value={u.accel_unit ?? "m/s^2"} options={table.accel_units.map((x) => [x, x])} onChange={(accel_unit) => setUnit(k, { accel_unit, accel_scale: 1 })} />
@@ -116,6 +124,7 @@ function TableCard({ table, change }: { table: Schemas["TableOut"]; change: (tab
             <Axes label="Acceleration x, y, z" columns={table.columns} chosen={u.accel} onChange={(accel) => setUnit(k, { accel })} />
             <Axes label="Turn rate x, y, z" columns={table.columns} chosen={u.gyro} onChange={(gyro) => setUnit(k, { gyro })} />
           </div>
+          )
         );
       })}
       <details className="mt-2">

@@ -52,16 +52,17 @@ def soles(
         loads = units[n].sole_n
         assert loads is not None
         own = clocks[n].own(t) * units[n].rate_hz
-        cells[n] = np.column_stack([np.interp(own, np.arange(len(loads)), loads[:, k]) for k in range(2)])
+        parts = (loads[:, 0], units[n].under_foot_n)  # the heel's, and all of it
+        cells[n] = np.column_stack([np.interp(own, np.arange(len(loads)), part) for part in parts])
     lead_cells = cells[f"{lead}sole"]
     rear_cells = cells["rightsole" if lead == "left" else "leftsole"]
-    total = lead_cells.sum(axis=1) + rear_cells.sum(axis=1)
+    total = lead_cells[:, 1] + rear_cells[:, 1]
     # soles weigh the student themselves: their scale then cancels; far from body mass, load is being missed
     weight = float(np.median(total))
     if body_mass_kg and not 0.7 < weight / (body_mass_kg * GRAVITY_M_S2) < 1.4:
         weight = body_mass_kg * GRAVITY_M_S2
     residual = max(clocks[n].residual_ms for n in both) / 1e3
-    lead_n = lead_cells.sum(axis=1)
+    lead_n = lead_cells[:, 1]
     share = 100.0 * lead_n / np.maximum(total, 1.0)
     return Soles(t, lead_n, lead_cells[:, 0], total, share, weight, max(0.003, residual))
 
@@ -85,7 +86,8 @@ def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) ->
     lead_now = _at(s, s.lead_n, contact_s)
     if lead_now >= HEEL_FROM_SHARE * s.weight_n:
         heel = 100.0 * _at(s, s.lead_heel_n, contact_s) / lead_now
-        out["lead_heel_pct"] = Measured(heel, 0.4 + 10.0 / max(lead_now / 10.0, 1.0))
+        if np.isfinite(heel):  # a plate under the foot does not know its heel
+            out["lead_heel_pct"] = Measured(heel, 0.4 + 10.0 / max(lead_now / 10.0, 1.0))
     out |= _step(s, a, c, contact_s)
     out |= _settle(s, share, a, c, contact_s, next_s)
     return out

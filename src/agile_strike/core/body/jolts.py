@@ -46,7 +46,7 @@ def jolts(unit: UnitSignal, floor: float, windows_s: list[tuple[float, float]] |
 
 def _in_span(unit: UnitSignal, first: int, last: int, floor: float) -> Jolts:
     if unit.sole_n is not None:
-        signal = unit.sole_n[first:last].sum(axis=1, keepdims=True)
+        signal = unit.under_foot_n[first:last, None]
     else:
         signal = unit.accel_m_s2[first:last]
     lag = max(1, round(STEP_S * unit.rate_hz))
