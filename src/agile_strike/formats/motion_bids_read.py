@@ -194,9 +194,9 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
 
 
 def _battery(sidecar: dict[str, Any], name: str) -> float | None:
-    level = _number(sidecar, "BatteryPercent", name, float("nan"))
-    if not np.isfinite(level):
+    if "BatteryPercent" not in sidecar:
         return None
+    level = _number(sidecar, "BatteryPercent", name)
     if not 0.0 <= level <= 100.0:
         raise BadFile(name, f"BatteryPercent is {level:g}", "Give 0 to 100, or leave it out.")
     return float(level)
