@@ -300,6 +300,7 @@ def test_a_plan_says_what_it_would_show_from_the_students_own_spread(
         ({"measure": "loudness"}, "no measure called loudness"),
         ({"levels": [CENTRED, CENTRED]}, "different levels"),
         ({"levels": [CENTRED, " "]}, "needs a name"),
+        ({"levels": [CENTRED, "shift, then lean"]}, "Leave ,"),
         ({"worth_pct": 0.0}, "above 0"),
         ({"blocks_each": 9}, "one to six"),
         ({"students": [987_654]}, "at least one student"),
@@ -313,6 +314,15 @@ def test_a_trial_that_makes_no_sense_is_refused_with_a_remedy(
     answer = send(coach, "post", "trials", plan(student, **change))
     assert answer.status_code == 422
     assert said in answer.json()["message"]
+    assert Trial.objects.count() == 0
+
+
+@pytest.mark.parametrize("where", ["factor", "code", "gear"])
+def test_a_zero_byte_is_refused_and_nothing_is_saved(student: Student, coach: Client, where: str) -> None:
+    with transaction.atomic():
+        answer = send(coach, "post", "trials", plan(student, **{where: "a\x00b"}))
+    assert answer.status_code == 422
+    assert "Type it anew" in answer.json()["message"]
     assert Trial.objects.count() == 0
 
 

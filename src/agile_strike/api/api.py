@@ -6,6 +6,7 @@ from typing import IO, Any, cast
 import numpy as np
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import User
+from django.db import DataError
 from django.db.models import Count, Max, Prefetch
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
@@ -58,6 +59,21 @@ def bad_input(request: HttpRequest, error: Exception) -> HttpResponse:
 @api.exception_handler(HttpError)
 def refused(request: HttpRequest, error: Any) -> HttpResponse:
     return api.create_response(request, {"message": error.message}, status=error.status_code)
+
+
+@api.exception_handler(DataError)
+def beyond_the_database(request: HttpRequest, error: Exception) -> HttpResponse:
+    """Text with a zero byte, a number that no column holds: nothing was saved."""
+    said = "A value holds a character or a size that can't be kept. Type it anew."
+    return api.create_response(request, {"message": said}, status=422)
+
+
+@api.exception_handler(ValueError)
+def zero_byte(request: HttpRequest, error: Exception) -> HttpResponse:
+    """Zero bytes are also refused on the way to the database; any other such error is ours, and stays one."""
+    if "NUL" not in str(error) and "null character" not in str(error):
+        raise error
+    return beyond_the_database(request, error)
 
 
 @api.exception_handler(ValidationError)

@@ -37,6 +37,7 @@ WATCHED = (
     "settle_ms",
 )
 MOST_WATCHED = 12
+RESERVED = (",", ";", "=", "|")  # they part the words of a planned set and of the command line
 SEED = 11  # the same plan gets the same proposal
 
 
@@ -96,6 +97,10 @@ def _checked(gym: Gym, text: TrialText, on: dt.date) -> list[Student]:
         raise BadInput("Say what is changed, and on which strike.")
     if any(not level.strip() or len(level) > 80 for level in text.levels):
         raise BadInput("Each level needs a name of at most 80 letters.")
+    if any(sign in name for name in (text.factor, *text.levels) for sign in RESERVED):
+        raise BadInput(
+            f"Leave {' '.join(RESERVED)} out of what is changed and of its levels: recordings and tables use them."
+        )
     design.check(replace(text.design, levels=tuple(level.strip() for level in text.levels)))
     for name in (text.measure, *text.watch):
         told = find(name)
