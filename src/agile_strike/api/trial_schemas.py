@@ -202,6 +202,16 @@ class CompareOut(SummaryOut):
     also: list[AlsoOut]
 
 
+class AskedIn(Schema):
+    """What is to be compared; left out is the trial's own, and all of its students."""
+
+    student_id: int | None = None
+    measure: str = ""
+    levels: str = ""  #: two of the trial's, with a bar between
+    worth_pct: float | None = None
+    only: str = ""  #: `column=value`
+
+
 class DecisionIn(Schema):
     student_id: int
     what: str

@@ -171,19 +171,15 @@ def take_back_block(request: HttpRequest, block_id: int) -> Changed:
 
 
 @router.get("/trials/{trial_id}/compare", response={200: s.CompareOut, 422: Problem})
-def comparison(
-    request: HttpRequest,
-    trial_id: int,
-    student_id: Query[int | None] = None,
-    measure: Query[str] = "",
-    levels: Query[str] = "",
-    worth_pct: Query[float | None] = None,
-    only: Query[str] = "",
-) -> HttpResponse:
-    """`levels` is two of the trial's with a bar between; all students where none is chosen."""
+def comparison(request: HttpRequest, trial_id: int, asked: Query[s.AskedIn]) -> HttpResponse:
+    row, who, what = _asked(request, trial_id, asked)
+    return _json(compare.kept_page(row, who, what))
+
+
+def _asked(request: HttpRequest, trial_id: int, asked: s.AskedIn) -> tuple[Trial, Student | None, compare.Asked]:
     row = _trial(request, trial_id)
-    who = None if student_id is None else _student(request, student_id)
-    return _json(compare.kept_page(row, who, compare.asked(row, measure, levels, worth_pct, only)))
+    who = None if asked.student_id is None else _student(request, asked.student_id)
+    return row, who, compare.asked(row, asked.measure, asked.levels, asked.worth_pct, asked.only)
 
 
 @router.get("/trials/{trial_id}/strikes.csv", include_in_schema=False)
@@ -198,19 +194,9 @@ def trial_csv(
 
 
 @router.get("/trials/{trial_id}/claim.zip", include_in_schema=False)
-def claim_zip(
-    request: HttpRequest,
-    trial_id: int,
-    student_id: Query[int | None] = None,
-    measure: Query[str] = "",
-    levels: Query[str] = "",
-    worth_pct: Query[float | None] = None,
-    only: Query[str] = "",
-) -> HttpResponse:
+def claim_zip(request: HttpRequest, trial_id: int, asked: Query[s.AskedIn]) -> HttpResponse:
     """The whole claim with its data, and how to compute it again."""
-    row = _trial(request, trial_id)
-    who = None if student_id is None else _student(request, student_id)
-    what = compare.asked(row, measure, levels, worth_pct, only)
+    row, who, what = _asked(request, trial_id, asked)
     response = HttpResponse(compare.archive(row, who, what), content_type="application/zip")
     response["Content-Disposition"] = f'attachment; filename="claim-{row.pk}-{row.code}.zip"'
     return response

@@ -4,6 +4,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
+from agile_strike.capture.models import Upload
 from agile_strike.gym.models import Gym, GymRows
 
 
@@ -52,12 +53,7 @@ class ForeignFile(models.Model):
 class Reanalysis(models.Model):
     """Recordings to be analysed again, how far it has come, and what came of each. A recording is done whole or not."""
 
-    class State(models.TextChoices):
-        QUEUED = "queued"
-        RUNNING = "running"
-        DONE = "done"
-        FAILED = "failed"
-        CANCELLED = "cancelled"
+    State = Upload.State
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="reanalyses")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")

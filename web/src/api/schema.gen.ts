@@ -742,10 +742,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * Comparison
-         * @description `levels` is two of the trial's with a bar between; all students where none is chosen.
-         */
+        /** Comparison */
         get: operations["agile_strike_api_trials_comparison"];
         put?: never;
         post?: never;
@@ -925,6 +922,31 @@ export interface components {
             verdict: string | null;
             /** Worse */
             worse: boolean | null;
+        };
+        /**
+         * AskedIn
+         * @description What is to be compared; left out is the trial's own, and all of its students.
+         */
+        AskedIn: {
+            /**
+             * Levels
+             * @default
+             */
+            levels: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Only
+             * @default
+             */
+            only: string;
+            /** Student Id */
+            student_id?: number | null;
+            /** Worth Pct */
+            worth_pct?: number | null;
         };
         /** AtMarkOut */
         AtMarkOut: {

@@ -1,9 +1,9 @@
 import { scaleLinear } from "d3-scale";
 import { useMemo, type MouseEvent } from "react";
 import type { Schemas } from "../api/client";
-import { convert, digits, shortDay, type Measure } from "../format";
+import { shortDay, type Measure } from "../format";
 import { useWidth } from "../ui/useWidth";
-import { useUnits } from "../ui/settings";
+import { ValueAxis } from "../ui/ValueAxis";
 
 const HEIGHT = 300;
 const TOP = 10;
@@ -24,7 +24,6 @@ interface Props {
 /** Every strike of a comparison, evening by evening: round for the first level, a diamond for the second; bars are block means. */
 export function DotsChart({ strikes, blocks, levels, measure, names, onOpen }: Props) {
   const [outer, width] = useWidth<HTMLDivElement>(760);
-  const [units] = useUnits();
   const columns = useMemo(() => [...new Set(strikes.on.map((on, i) => `${strikes.student[i]}\t${on}`))], [strikes]);
   const several = new Set(strikes.student).size > 1;
   const wide = Math.max(width, LEFT + 46 * columns.length);
@@ -61,17 +60,7 @@ export function DotsChart({ strikes, blocks, levels, measure, names, onOpen }: P
   return (
     <div ref={outer} className="overflow-x-auto" tabIndex={0} role="group" aria-label="Every strike, evening by evening">
       <svg width={wide} height={HEIGHT} role="img" aria-label={`${strikes.id.length} strikes of ${levels.join(" and ")}`} onClick={open} className="cursor-pointer">
-        {y.ticks(4).map((t) => {
-          const [v, , d] = convert(t, measure.unit, measure.decimals, units);
-          return (
-            <g key={t}>
-              <line x1={LEFT} x2={wide} y1={y(t)} y2={y(t)} stroke="var(--line)" />
-              <text x={LEFT - 8} y={y(t) + 4} fontSize={12} textAnchor="end" fill="var(--soft)">
-                {digits(v, Number.isInteger(v) ? 0 : Math.max(d, 1))}
-              </text>
-            </g>
-          );
-        })}
+        <ValueAxis y={y} measure={measure} left={LEFT} width={wide} />
         <path d={part(0, false)} fill="var(--oar)" fillOpacity={0.62} />
         <path d={part(1, false)} fill="none" stroke="var(--buoy)" strokeWidth={1.3} />
         <path d={part(0, true) + part(1, true)} fill="none" stroke="var(--soft)" strokeWidth={1} strokeDasharray="2 2" />

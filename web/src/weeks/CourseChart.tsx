@@ -1,8 +1,8 @@
 import { scaleLinear, scaleTime } from "d3-scale";
 import type { Schemas } from "../api/client";
-import { convert, digits, shortDay, type Measure } from "../format";
+import { shortDay, type Measure } from "../format";
 import { useWidth } from "../ui/useWidth";
-import { useUnits } from "../ui/settings";
+import { ValueAxis } from "../ui/ValueAxis";
 
 const HEIGHT = 300;
 const TOP = 34;
@@ -14,7 +14,6 @@ const STEPPED = ["keep", "bag", "calibration"];
 /** Evening means with their intervals, the band of chance, the fitted course, and marks where something changed. */
 export function CourseChart({ weeks, measure }: { weeks: Schemas["WeeksOut"]; measure: Measure }) {
   const [outer, width] = useWidth<HTMLDivElement>(800);
-  const [units] = useUnits();
   const course = weeks.course!;
   const days = course.evenings.map((e) => Date.parse(e.on));
   const x = scaleTime([new Date(days[0]! - 3 * DAY_MS), new Date(days.at(-1)! + 4 * DAY_MS)], [LEFT, width]);
@@ -25,17 +24,7 @@ export function CourseChart({ weeks, measure }: { weeks: Schemas["WeeksOut"]; me
     <div ref={outer}>
       <svg width={width} height={HEIGHT} role="img" aria-label={`${measure.label} over ${course.evenings.length} evenings`}>
         {course.band && <rect x={LEFT} width={Math.max(width - LEFT, 0)} y={y(course.band[1]!)} height={y(course.band[0]!) - y(course.band[1]!)} fill="var(--shade)" />}
-        {y.ticks(4).map((t) => {
-          const [v, , d] = convert(t, measure.unit, measure.decimals, units);
-          return (
-            <g key={t}>
-              <line x1={LEFT} x2={width} y1={y(t)} y2={y(t)} stroke="var(--line)" />
-              <text x={LEFT - 8} y={y(t) + 4} fontSize={12} textAnchor="end" fill="var(--soft)">
-                {digits(v, Number.isInteger(v) ? 0 : Math.max(d, 1))}
-              </text>
-            </g>
-          );
-        })}
+        <ValueAxis y={y} measure={measure} left={LEFT} width={width} />
         {shown.map((m, i) => {
           const at = x(new Date(m.on));
           return m.until ? (
