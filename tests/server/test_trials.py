@@ -202,6 +202,24 @@ def test_a_bag_changed_half_way_is_refused_and_compared_within_one(
     assert within["claim"]["sessions"] == 5
 
 
+def test_three_levels_are_compared_in_pairs(trial: Trial, student: Student, coach: Client) -> None:
+    third = "drive through"
+    levels = [CENTRED, SHIFT, third]
+    assert (
+        send(coach, "put", f"trials/{trial.pk}", plan(student, levels=levels, version=trial.version)).status_code == 200
+    )
+    for row in StrikeSet.objects.filter(levels={FACTOR: SHIFT}).order_by("pk")[
+        ::2
+    ]:  # every other block was the third level
+        StrikeSet.objects.filter(pk=row.pk).update(levels={FACTOR: third})
+    first = compared(coach, trial)
+    assert list(first["claim"]["n"]) == [CENTRED, SHIFT]
+    other = compared(coach, trial, levels=f"{third}|{SHIFT}")
+    assert other["sentence"]["before"].startswith("Full shift against drive through")
+    assert other["claim"]["n"] == {third: 40, SHIFT: 40}
+    assert coach.get(f"/api/trials/{trial.pk}/compare", {"levels": f"{third}|nothing"}).status_code == 422
+
+
 def test_a_kept_claim_is_made_anew_when_strikes_change_and_only_then(trial: Trial, coach: Client) -> None:
     first = coach.get("/api/class").json()["rows"][0]["told"]
     Claim.objects.update(document={**Claim.objects.get().document, "trade": "kept"})

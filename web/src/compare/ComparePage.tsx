@@ -1,9 +1,11 @@
-import { useDeferredValue } from "react";
+import { useDeferredValue, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useRegistry, useStudents } from "../api/queries";
 import { useComparison, useTrials, type Asked } from "../api/trials";
 import { findMeasure, unitOf, type Measure } from "../format";
+import { useKeys } from "../ui/keys";
+import { Shortcuts, type Keys } from "../ui/Shortcuts";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { AlsoTable } from "./AlsoTable";
@@ -38,6 +40,14 @@ export function ComparePage() {
   return <Comparing key={trial.id} trial={trial} trials={own} studentId={studentId} registry={registry.data} view={view} change={change} />;
 }
 
+const KEYS: Keys = [
+  ["m", "the next measure of this trial; with Shift the one before"],
+  ["e", "everyone in it, or this student alone"],
+  ["s", "the sheet of tonight's blocks"],
+  ["p", "print the claim"],
+  ["?", "this list"],
+];
+
 interface Props {
   trial: Schemas["TrialOut"];
   trials: Schemas["TrialOut"][];
@@ -58,6 +68,21 @@ function Comparing({ trial, trials, studentId, registry, view, change }: Props) 
   const comparison = useComparison(trial.id, asked);
   const c = comparison.data;
   const measure = findMeasure(registry, c?.measure ?? trial.measure);
+  const navigate = useNavigate();
+  const [listed, setListed] = useState(false);
+  const step = (by: number) => {
+    const names = [trial.measure, ...(trial.watch ?? [])];
+    const at = names.indexOf(c?.measure ?? trial.measure);
+    change({ measure: names[(at + by + names.length) % names.length] });
+  };
+  useKeys({
+    m: () => step(1),
+    M: () => step(-1),
+    e: () => trial.students.length > 1 && change({ everybody: view.everybody ? undefined : "1" }),
+    s: () => void navigate(`/trials/${trial.id}/sheet?student=${studentId}`),
+    p: () => window.print(),
+    "?": () => setListed(true),
+  });
   return (
     <div className="px-6 py-4">
       <Choosing trial={trial} trials={trials} studentId={studentId} registry={registry} view={view} change={change} measure={measure} />
@@ -67,6 +92,7 @@ function Comparing({ trial, trials, studentId, registry, view, change }: Props) 
         </div>
       )}
       {!c && !comparison.error && <Loading what="the comparison" />}
+      <Shortcuts keys={KEYS} open={listed} close={() => setListed(false)} />
       {c && measure && <Told trial={trial} comparison={c} measure={measure} studentId={studentId} registry={registry} change={change} everybody={view.everybody} />}
     </div>
   );

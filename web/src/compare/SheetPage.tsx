@@ -1,9 +1,10 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useStudents } from "../api/queries";
 import { useBlocks, useSheet, useTrials } from "../api/trials";
 import { longDay, minutes } from "../format";
+import { useKeys } from "../ui/keys";
 import { Failed, Loading, Problem } from "../ui/state";
 import { strikeName } from "./words";
 
@@ -64,6 +65,13 @@ function Evening({ trialId, studentId, sheet, levels }: Props) {
   const rested = last ? (now - Date.parse(last.ended_at!)) / 1000 : Infinity;
   const left = Math.ceil(sheet.rest_s - rested);
   const shown = open ?? next;
+  const main = () => {
+    if (call.isPending || end.isPending) return;
+    if (open) end.mutate(open.id!);
+    else if (shown) call.mutate(shown.place);
+  };
+  useKeys({ " ": main });
+  useBeep(last !== undefined && !open && left <= 0);
   return (
     <>
       <h1 className="wide-title mt-3 text-2xl">
@@ -87,11 +95,11 @@ function Evening({ trialId, studentId, sheet, levels }: Props) {
             <p className="figure mt-4 text-4xl">{open ? `${sheet.strikes} strikes` : last && left > 0 ? minutes(left) : "Ready"}</p>
             <div className="mt-5 flex gap-4">
               {open ? (
-                <button className="action-main min-h-20 flex-1 text-2xl" disabled={end.isPending} onClick={() => end.mutate(open.id!)}>
+                <button className="action-main min-h-20 flex-1 text-2xl" disabled={end.isPending} onClick={main}>
                   Block done
                 </button>
               ) : (
-                <button className="action-main min-h-20 flex-1 text-2xl" disabled={call.isPending} onClick={() => call.mutate(shown.place)}>
+                <button className="action-main min-h-20 flex-1 text-2xl" disabled={call.isPending} onClick={main}>
                   Start block {shown.place + 1}
                 </button>
               )}
@@ -125,7 +133,7 @@ function Evening({ trialId, studentId, sheet, levels }: Props) {
         ))}
       </ul>
       <p className="mt-3 text-2xs text-soft">
-        Recordings of this evening find their blocks by the sets in them, else by the times of this sheet; what is left is labelled by hand in Read.
+        The space bar starts and ends blocks. Recordings of this evening find their blocks by the sets in them, else by the times of this sheet; what is left is labelled by hand in Read.
       </p>
     </>
   );
@@ -144,6 +152,26 @@ function LevelMark({ place, size }: { place: number; size: number }) {
       {shape}
     </svg>
   );
+}
+
+const BEEP_HZ = 880;
+const BEEP_S = 0.35;
+
+/** A tone at the moment when rest is over: the coach looks at the student, not at the screen. */
+function useBeep(over: boolean) {
+  const was = useRef(over);
+  useEffect(() => {
+    if (over && !was.current) {
+      const audio = new AudioContext();
+      const tone = audio.createOscillator();
+      tone.frequency.value = BEEP_HZ;
+      tone.connect(audio.destination);
+      tone.onended = () => void audio.close();
+      tone.start();
+      tone.stop(audio.currentTime + BEEP_S);
+    }
+    was.current = over;
+  }, [over]);
 }
 
 /** The time, four times a second: a countdown must not skip. */

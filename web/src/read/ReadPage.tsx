@@ -4,15 +4,15 @@ import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useExclusion, useLabelling, useMe, useRecording, useRecordings, useRegistry, useRemarks, useStrikes } from "../api/queries";
 import { clock, day, limbName, plannedName } from "../format";
+import { Shortcuts } from "../ui/Shortcuts";
 import { Empty, Failed, Loading } from "../ui/state";
 import { ExcludeDialog } from "./ExcludeDialog";
 import { Figures } from "./Figures";
 import { FloorUp } from "./FloorUp";
 import { ForcePanel } from "./ForcePanel";
-import { useReadKeys } from "./keys";
+import { KEYS, useReadKeys } from "./keys";
 import { LabelDialog } from "./LabelDialog";
 import { OnTheBag } from "./OnTheBag";
-import { Shortcuts } from "./Shortcuts";
 import { StrikeAside } from "./StrikeAside";
 import { StrikeStrip } from "./StrikeStrip";
 import { StrikeTable } from "./StrikeTable";
@@ -249,7 +249,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
           label={setLabel}
         />
       )}
-      <Shortcuts open={dialog === "keys"} close={() => setDialog("")} />
+      <Shortcuts keys={KEYS} open={dialog === "keys"} close={() => setDialog("")} />
       <Undo undo={undo} error={exclusion.error ?? label.error ?? putBack.error ?? remark.error} dismiss={() => setUndo(null)} />
     </div>
   );

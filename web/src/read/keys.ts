@@ -1,4 +1,19 @@
 import { useEffect, useRef } from "react";
+import { isTyping } from "../ui/keys";
+import type { Keys } from "../ui/Shortcuts";
+
+export const KEYS: Keys = [
+  ["↑ ↓", "the strike before or after, in the table’s order"],
+  ["Shift ↑ ↓", "choose several strikes"],
+  ["← →", "move the time cursor by 2 ms, with Shift by 20"],
+  ["f", "from the floor up, or force and table"],
+  ["u", "lay this strike under the others"],
+  ["l", "say what the chosen strikes were"],
+  ["1 to 6", "a quick remark, and take it back"],
+  ["x", "throw the strike out, or take it back"],
+  ["Ctrl Z", "undo that"],
+  ["?", "this list"],
+];
 
 export interface ReadKeys {
   blocked: boolean;
@@ -23,8 +38,7 @@ export function useReadKeys(keys: ReadKeys) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const k = latest.current;
-      const typing = e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement || e.target instanceof HTMLTextAreaElement;
-      if (typing || k.blocked || e.altKey) return;
+      if (isTyping(e) || k.blocked || e.altKey) return;
       if (e.ctrlKey || e.metaKey) {
         if (e.key === "z") {
           e.preventDefault();

@@ -1,4 +1,5 @@
 import { scaleLinear, scaleTime } from "d3-scale";
+import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { shortDay, type Measure } from "../format";
 import { useWidth } from "../ui/useWidth";
@@ -12,7 +13,7 @@ const DAY_MS = 86_400_000;
 const STEPPED = ["keep", "bag", "calibration"];
 
 /** Evening means with their intervals, the band of chance, the fitted course, and marks where something changed. */
-export function CourseChart({ weeks, measure }: { weeks: Schemas["WeeksOut"]; measure: Measure }) {
+export function CourseChart({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measure: Measure; studentId: number }) {
   const [outer, width] = useWidth<HTMLDivElement>(800);
   const course = weeks.course!;
   const days = course.evenings.map((e) => Date.parse(e.on));
@@ -22,7 +23,7 @@ export function CourseChart({ weeks, measure }: { weeks: Schemas["WeeksOut"]; me
   const shown = weeks.marks.filter((m) => Date.parse(m.on) <= days.at(-1)! + 4 * DAY_MS);
   return (
     <div ref={outer}>
-      <svg width={width} height={HEIGHT} role="img" aria-label={`${measure.label} over ${course.evenings.length} evenings`}>
+      <svg width={width} height={HEIGHT} role="group" aria-label={`${measure.label} over ${course.evenings.length} evenings`}>
         {course.band && <rect x={LEFT} width={Math.max(width - LEFT, 0)} y={y(course.band[1]!)} height={y(course.band[0]!) - y(course.band[1]!)} fill="var(--shade)" />}
         <ValueAxis y={y} measure={measure} left={LEFT} width={width} />
         {shown.map((m, i) => {
@@ -55,9 +56,11 @@ export function CourseChart({ weeks, measure }: { weeks: Schemas["WeeksOut"]; me
           );
         })}
         {weeks.bests.map((b) => (
-          <path key={b.strike_id} d={star(x(new Date(String(b.on))), y(b.value!))} fill="none" stroke="var(--ink)" strokeWidth={1.3}>
-            <title>{`Best beyond doubt on ${shortDay(String(b.on))}`}</title>
-          </path>
+          <Link key={b.strike_id} to={`/students/${studentId}/read?recording=${b.recording_id}&id=${b.strike_id}`} aria-label={`Read the best strike of ${shortDay(String(b.on))}`}>
+            <path d={star(x(new Date(String(b.on))), y(b.value!))} fill="var(--ground)" stroke="var(--ink)" strokeWidth={1.3}>
+              <title>{`Best beyond doubt on ${shortDay(String(b.on))}`}</title>
+            </path>
+          </Link>
         ))}
         {x.ticks(8).map((t) => (
           <text key={t.getTime()} x={x(t)} y={HEIGHT - 6} fontSize={12} textAnchor="middle" fill="var(--soft)">

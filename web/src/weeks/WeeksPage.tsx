@@ -89,7 +89,7 @@ function Told({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measu
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)_22rem] gap-8">
         <div className="min-w-0">
           {course && course.evenings.length > 0 ? (
-            <CourseChart weeks={weeks} measure={measure} />
+            <CourseChart weeks={weeks} measure={measure} studentId={studentId} />
           ) : (
             <p className="py-8 text-soft">No evening holds three strikes with this measure: choose another, or another strike.</p>
           )}

@@ -1,0 +1,23 @@
+import { useEffect, useRef } from "react";
+
+/** Is the key meant for a field that is being filled in? */
+export function isTyping(e: KeyboardEvent): boolean {
+  return e.target instanceof HTMLInputElement || e.target instanceof HTMLSelectElement || e.target instanceof HTMLTextAreaElement;
+}
+
+/** Single keys of a page; none while something is being typed. */
+export function useKeys(actions: Record<string, () => void>) {
+  const latest = useRef(actions);
+  latest.current = actions;
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const action = latest.current[e.key];
+      const pressed = e.key === " " && e.target instanceof HTMLButtonElement; // it presses the button itself
+      if (!action || pressed || isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+      e.preventDefault();
+      action();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}
