@@ -4,9 +4,9 @@ import os
 from typing import Any
 
 import pytest
-from benchmarks.year import make_year
 from django.contrib.auth import get_user_model
 from django.test import Client
+from year import make_year
 
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student

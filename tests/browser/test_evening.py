@@ -8,11 +8,10 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from barriers import no_barriers
 from conftest import App  # the browser folder's own
 from makers import Played, data_set
 from playwright.sync_api import Page, expect
-
-AXE = Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js"
 
 
 @pytest.fixture(scope="session")
@@ -35,12 +34,6 @@ def open_reading(coach: Page, student: str = "Maren Aalto", view: str = "Force a
     else:
         expect(coach.get_by_role("img", name=re.compile("Floor-up view"))).to_be_visible()
     coach.locator("body").click(position={"x": 3, "y": 400})
-
-
-def no_barriers(page: Page) -> None:
-    page.evaluate(AXE.read_text())
-    found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
-    assert [(v["id"], v["nodes"][0]["html"][:120]) for v in found["violations"]] == []
 
 
 def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> None:

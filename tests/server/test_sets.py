@@ -3,6 +3,7 @@
 import csv
 import io
 import zipfile
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -49,6 +50,18 @@ def again(client: Client, *recordings: Recording) -> Any:
 
 def strikes_of(client: Client, recording: Recording) -> Any:
     return client.get(f"/api/recordings/{recording.pk}/strikes").json()
+
+
+def test_two_blocks_of_the_same_strike_are_two_sets(gym: Gym, student: Student, clean: Played) -> None:
+    made = clean.simulated[0].recording
+    value = "rear-straight;right_hand;level=head,gear=12 oz,weight transfer=stay centred,block=1"
+    events = tuple(replace(e, value=value) if e.trial_type == "set" else e for e in made.events)
+    recording = intake.import_recording(gym, student, replace(made, events=events))
+    sets = list(recording.sets.all())
+    assert [(s.code, s.gear, s.levels) for s in sets] == 2 * [
+        ("rear-straight", "12 oz", {"weight transfer": "stay centred"})
+    ]
+    assert [s.strikes.count() for s in sets] == [4, 4]
 
 
 def test_sets_come_from_the_recordings_events(recording: Recording, coach: Client) -> None:

@@ -117,6 +117,7 @@ def _sets_of(recording: Recording, analysis: Analysis) -> dict[Event | None, Str
         school = by_name.get(levels.pop("school", ""))
         level = levels.pop("level", "")
         gear = levels.pop("gear", "")
+        levels.pop("block", None)  # tells sets of the same strike apart, and is no level of anything
         sets[event] = StrikeSet.objects.create(
             recording=recording,
             code=(code or "strike")[:60],

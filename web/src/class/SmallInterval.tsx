@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { digits } from "../format";
 
-const WIDTH = 210;
+const WIDTH = 196;
 const HEIGHT = 24;
 
 /** An effect with its interval, on the scale that all rows share. */

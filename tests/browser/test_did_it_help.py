@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
-from browser.test_evening import no_barriers
+from barriers import no_barriers
 from playwright.sync_api import Page, expect
 
 from agile_strike.cli import main
