@@ -13,7 +13,7 @@ from agile_strike.cli import main
 
 def look(coach: Page, student: str, part: str) -> None:
     coach.get_by_label("Student").select_option(student)
-    coach.get_by_role("link", name=part, exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name=part).click()
     coach.get_by_role("heading", level=1).wait_for()
 
 

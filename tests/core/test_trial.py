@@ -242,6 +242,22 @@ def test_what_a_plan_says_can_be_seen_is_seen_four_times_in_five() -> None:
     assert 70 <= seen <= 97
 
 
+def test_what_is_suggested_shows_the_change_in_fewer_minutes() -> None:
+    plan, own = design.Design(("a", "b"), 2, 6), Spread(0.12, 0.02, 0.02, 100)
+    told = design.sights(plan, own, np.random.default_rng(3))
+    found = design.suggest(plan, own, 9.0, told)
+    assert found is not None
+    better, sight = found
+    assert sight.seen_pct <= 9.0
+    as_it_is = design.evenings_for(9.0, told)
+    assert as_it_is is not None
+    warm = design.WARM_UP_MINUTES
+    assert sight.minutes + warm * sight.evenings <= as_it_is * (design.minutes(plan) + warm)
+    true = next(t for t in design.sights(better, own, np.random.default_rng(4)) if t.evenings == sight.evenings)
+    assert true.seen_pct == pytest.approx(sight.seen_pct, rel=0.12)  # what it promised is what that plan shows
+    assert design.suggest(plan, own, 0.5, told) is None
+
+
 def test_a_students_own_spread_is_learnt_and_weighed_against_what_is_usual() -> None:
     s = thrown(16, 8, 0.0)
     b = blocks(s.session, s.block, s.order, s.level, s.value)

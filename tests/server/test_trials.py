@@ -310,6 +310,8 @@ def test_a_plan_says_what_it_would_show_from_the_students_own_spread(
     assert own["within_pct"] == pytest.approx(8.0, abs=2.0)
     assert own["evenings_for_worth"] is not None
     assert own["sights"][0]["seen_pct"] > own["sights"][-1]["seen_pct"]
+    assert own["suggested"]["seen_pct"] <= 8.0
+    assert len(own["days"]) == own["suggested"]["evenings"]
 
 
 @pytest.mark.parametrize(

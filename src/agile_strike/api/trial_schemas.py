@@ -57,6 +57,18 @@ class ProposalOut(Schema):
     block_pct: float
     sights: list[SightOut]
     evenings_for_worth: int | None
+    suggested: "SuggestedOut | None"
+    days: list[dt.date]
+
+
+class SuggestedOut(Schema):
+    """The plan that shows what is worth having in the fewest minutes."""
+
+    blocks_each: int
+    strikes: int
+    evenings: int
+    seen_pct: float
+    minutes: float
 
 
 class PlanOut(Schema):

@@ -111,10 +111,25 @@ def plan(request: HttpRequest, trial: s.TrialIn) -> s.PlanOut:
                 block_pct=100.0 * p.spread.block,
                 sights=[s.SightOut(**{n: getattr(one, n) for n in s.SightOut.model_fields}) for one in p.sights],
                 evenings_for_worth=None if worth is None else design.evenings_for(worth, p.sights),
+                suggested=_suggested(p),
+                days=p.days,
             )
             for p in told
         ],
         cautions=_cautions([p.student for p in told], services.today(own)),
+    )
+
+
+def _suggested(p: services.Proposal) -> s.SuggestedOut | None:
+    if p.suggested is None:
+        return None
+    plan, sight = p.suggested
+    return s.SuggestedOut(
+        blocks_each=plan.blocks_each,
+        strikes=plan.strikes,
+        evenings=sight.evenings,
+        seen_pct=sight.seen_pct,
+        minutes=sight.minutes,
     )
 
 

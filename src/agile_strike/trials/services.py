@@ -38,6 +38,8 @@ WATCHED = (
 )
 MOST_WATCHED = 12
 RESERVED = (",", ";", "=", "|")  # they part the words of a planned set and of the command line
+LATELY_WEEKS, USUAL_SHARE = 8, 0.3  # a weekday on which the student came in three of ten of the last weeks
+DAYS_APART = 3  # between evenings, where nothing is known of when the student comes
 SEED = 11  # the same plan gets the same proposal
 
 
@@ -131,6 +133,8 @@ class Proposal:
     student: Student
     spread: Spread
     sights: list[design.Sight]
+    suggested: tuple[design.Design, design.Sight] | None  #: in the fewest minutes; None without a change to see
+    days: list[dt.date]  #: the next evenings on which the student usually comes
 
 
 def propose(gym: Gym, text: TrialText) -> list[Proposal]:
@@ -142,8 +146,25 @@ def propose(gym: Gym, text: TrialText) -> list[Proposal]:
     out = []
     for student in students:  # a query each: a class is a handful, and each reads its own strikes
         own = spread_of(gym, student, text)
-        out.append(Proposal(student, own, design.sights(text.design, own, np.random.default_rng(SEED))))
+        told = design.sights(text.design, own, np.random.default_rng(SEED))
+        best = design.suggest(text.design, own, text.worth_pct, told) if text.worth_pct else None
+        evenings = best[1].evenings if best else text.evenings
+        out.append(Proposal(student, own, told, best, _next_days(gym, student, evenings)))
     return out
+
+
+def _next_days(gym: Gym, student: Student, evenings: int) -> list[dt.date]:
+    """Days after today on which the student has lately come, or every third day where nothing is known."""
+    zone, now = ZoneInfo(gym.time_zone), today(gym)
+    since = timezone.now() - dt.timedelta(weeks=LATELY_WEEKS)
+    came = student.recordings.filter(acquired_at__gte=since).values_list("acquired_at", flat=True)
+    days = {at.astimezone(zone).date() for at in came}
+    weekdays = [d.weekday() for d in days]
+    usual = {w for w in weekdays if weekdays.count(w) >= USUAL_SHARE * LATELY_WEEKS}
+    ahead = (now + dt.timedelta(days=i) for i in range(1, 7 * evenings + 8))
+    if not usual:
+        return [now + dt.timedelta(days=DAYS_APART * (i + 1)) for i in range(evenings)]
+    return [d for d in ahead if d.weekday() in usual][:evenings]
 
 
 def spread_of(gym: Gym, student: Student, text: TrialText) -> Spread:

@@ -1839,6 +1839,8 @@ export interface components {
         ProposalOut: {
             /** Block Pct */
             block_pct: number;
+            /** Days */
+            days: string[];
             /** Evenings For Worth */
             evenings_for_worth: number | null;
             /** Learnt From */
@@ -1849,6 +1851,7 @@ export interface components {
             student: string;
             /** Student Id */
             student_id: number;
+            suggested: components["schemas"]["SuggestedOut"] | null;
             /** Within Pct */
             within_pct: number;
         };
@@ -2238,6 +2241,22 @@ export interface components {
             stance: string;
             /** Stances */
             stances: components["schemas"]["StanceOut"][];
+        };
+        /**
+         * SuggestedOut
+         * @description The plan that shows what is worth having in the fewest minutes.
+         */
+        SuggestedOut: {
+            /** Blocks Each */
+            blocks_each: number;
+            /** Evenings */
+            evenings: number;
+            /** Minutes */
+            minutes: number;
+            /** Seen Pct */
+            seen_pct: number;
+            /** Strikes */
+            strikes: number;
         };
         /** SummaryOut */
         SummaryOut: {

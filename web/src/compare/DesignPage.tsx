@@ -188,7 +188,7 @@ function Designing({ id, first, registry, students, back }: Props) {
             <Problem error={save.error} />
           </div>
         </form>
-        <PlanTold plan={ready ? plan.data : undefined} text={text} error={plan.error} pending={ready && plan.isFetching} />
+        <PlanTold plan={ready ? plan.data : undefined} text={text} error={plan.error} pending={ready && plan.isFetching} take={set} />
       </div>
     </div>
   );

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { digits } from "../format";
+import { digits, shortDay } from "../format";
 import { Problem } from "../ui/state";
 
 interface Props {
@@ -7,10 +7,11 @@ interface Props {
   text: Schemas["TrialIn"];
   error: Error | null;
   pending: boolean;
+  take: (part: Partial<Schemas["TrialIn"]>) => void;
 }
 
 /** What a plan asks of an evening, and how small a change it should show of each student. */
-export function PlanTold({ plan, text, error, pending }: Props) {
+export function PlanTold({ plan, text, error, pending, take }: Props) {
   if (error) return <Problem error={error} />;
   if (!plan) return <p className="text-soft">{pending ? "Working out what it would show …" : "Fill in the left side, and what the plan would show appears here."}</p>;
   return (
@@ -30,7 +31,7 @@ export function PlanTold({ plan, text, error, pending }: Props) {
         </ol>
       </div>
       {plan.proposals.map((p) => (
-        <Seen key={p.student_id} proposal={p} evenings={text.evenings!} worth={text.worth_pct} />
+        <Seen key={p.student_id} proposal={p} evenings={text.evenings!} worth={text.worth_pct} take={take} />
       ))}
       <ul className="space-y-1 border-t border-line pt-3">
         {plan.cautions.map((c) => (
@@ -56,7 +57,7 @@ function Turn({ place, name }: { place: number; name: string }) {
 }
 
 /** How small a change so many evenings should show, from this student's own spread. */
-function Seen({ proposal: p, evenings, worth }: { proposal: Schemas["ProposalOut"]; evenings: number; worth: number | null | undefined }) {
+function Seen({ proposal: p, evenings, worth, take }: { proposal: Schemas["ProposalOut"]; evenings: number; worth: number | null | undefined; take: Props["take"] }) {
   const planned = p.sights.filter((s) => s.evenings <= evenings).at(-1);
   return (
     <div>
@@ -99,6 +100,21 @@ function Seen({ proposal: p, evenings, worth }: { proposal: Schemas["ProposalOut
           </tr>
         </tbody>
       </table>
+      {p.suggested && (
+        <p className="mt-2 flex flex-wrap items-center gap-3">
+          <span>
+            Fewest minutes for {worth} %: {p.suggested.blocks_each} blocks of {p.suggested.strikes} of each level, {p.suggested.evenings} {p.suggested.evenings === 1 ? "evening" : "evenings"}, {digits(p.suggested.minutes, 0)} minutes in all.
+          </span>
+          <button type="button" className="action" onClick={() => take({ blocks_each: p.suggested!.blocks_each, strikes: p.suggested!.strikes, evenings: p.suggested!.evenings })}>
+            Take it
+          </button>
+        </p>
+      )}
+      {p.days.length > 0 && (
+        <p className="mt-1 text-soft">
+          On the days {p.student.split(" ")[0]} comes: {p.days.map((d) => shortDay(String(d))).join(", ")}.
+        </p>
+      )}
     </div>
   );
 }

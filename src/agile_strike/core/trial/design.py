@@ -5,7 +5,7 @@ line over an evening falls equally on every level (Cox 1958, Planning of Experim
 found by simulating the plan with the student's own spread and reading the very interval that will judge it.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -16,11 +16,14 @@ from agile_strike.core.trial.spread import Spread
 
 SECONDS_A_STRIKE = 4.0  # to throw, step back and settle the bag
 CHANGE_S = 20.0  # to say what comes next
-WARM_UP_S = 480.0  # the ramp before any full strike
+WARM_UP_MINUTES = 8.0  # the ramp before any full strike: what another evening costs beside its blocks
 DRAWS = 40
 EVENINGS = (1, 2, 3, 4, 5, 6, 8, 10)
 POWER_Z = 0.8416  # seen four times in five
 MOST_LEVELS = 4
+#: what is proposed: whole turns, so that a drift falls on all levels alike, and blocks that stay fresh
+BLOCKS_EACH, STRIKES = (2, 4), (6, 8, 10, 12)
+MOST_MINUTES = 25.0  # of blocks, an evening
 MOST_STRIKES, LEAST_STRIKES = 20, 4
 
 
@@ -87,6 +90,34 @@ def sights(d: Design, spread: Spread, rng: np.random.Generator) -> list[Sight]:
 def evenings_for(change_pct: float, told: list[Sight]) -> int | None:
     """The fewest evenings that should show a change of this size; None where even the most would not."""
     return next((s.evenings for s in told if s.seen_pct <= change_pct), None)
+
+
+def sd_share(d: Design, spread: Spread, evenings: int) -> float:
+    """Standard deviation of the effect, as a share of the mean, of one who knows the spreads."""
+    block = spread.block**2 + spread.within**2 / d.strikes
+    return float(np.sqrt((spread.day**2 + 2.0 * block / d.blocks_each) / evenings))
+
+
+def suggest(d: Design, spread: Spread, change_pct: float, told: list[Sight]) -> tuple[Design, Sight] | None:
+    """The plan that should show a change of this size in the fewest minutes, warm-ups counted; None where none would.
+
+    `told` are the sights of `d`: how much wider the true interval is than that of one who knows the spreads depends on
+    the evenings far more than on blocks and strikes, so it is taken from them.
+    """
+    best: tuple[float, Design, Sight] | None = None
+    for blocks_each in BLOCKS_EACH:
+        for strikes in STRIKES:
+            plan = replace(d, blocks_each=blocks_each, strikes=strikes)
+            if minutes(plan) > MOST_MINUTES:
+                continue
+            for sight in told:
+                share = sd_share(plan, spread, sight.evenings) / sd_share(d, spread, sight.evenings)
+                cost = sight.evenings * (minutes(plan) + WARM_UP_MINUTES)
+                if sight.seen_pct * share > change_pct or (best is not None and cost >= best[0]):
+                    continue
+                half, seen = sight.half_width_pct * share, sight.seen_pct * share
+                best = (cost, plan, Sight(sight.evenings, half, seen, sight.evenings * minutes(plan)))
+    return None if best is None else (best[1], best[2])
 
 
 def _thrown(d: Design, spread: Spread, evenings: int, rng: np.random.Generator) -> Blocks:
