@@ -22,6 +22,7 @@ from agile_strike.kit.models import BagVersion
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import Student
 from agile_strike.review.models import Strike, StrikeSet
+from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import CalledBlock, Claim, Decision, Trial
 from agile_strike.trials.services import match_called
 
@@ -231,6 +232,17 @@ def test_a_kept_claim_is_made_anew_when_strikes_change_and_only_then(trial: Tria
     assert sum(changed["claim"]["n"].values()) == sum(first["claim"]["n"].values()) - 4
     send(coach, "post", "strikes/restore", {"ids": ids})
     assert coach.get("/api/class").json()["rows"][0]["told"] == first
+
+
+def test_claims_are_made_when_strikes_come_and_not_when_the_class_is_opened(
+    trial: Trial, student: Student, coach: Client
+) -> None:
+    refresh([student.pk])
+    made = Claim.objects.get()
+    Claim.objects.update(document={**made.document, "trade": "made before"})
+    assert coach.get("/api/class").json()["rows"][0]["told"]["trade"] == "made before"
+    refresh([])
+    assert Claim.objects.count() == 1
 
 
 def test_the_class_says_what_would_settle_it_soonest(

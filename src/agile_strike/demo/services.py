@@ -25,6 +25,7 @@ from agile_strike.kit.services import save_version
 from agile_strike.people.models import BodyMass, Mark, StanceChange, Student
 from agile_strike.playbook.services import schools
 from agile_strike.review.models import Strike, StrikeSet
+from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import Decision, Trial
 from agile_strike.trials.services import WATCHED
 
@@ -68,6 +69,7 @@ def load() -> bool:
         for made in _simulated([(s, LAST) for s in range(len(plan.STUDENTS))]):
             import_recording(gym, students[made.participant.label], made)
         _stories(gym, students)
+        refresh(s.pk for s in students.values())
     return True
 
 

@@ -22,6 +22,7 @@ from agile_strike.intake.models import Reanalysis
 from agile_strike.kit.calibrations import corrected
 from agile_strike.review import services as review
 from agile_strike.review.models import Strike
+from agile_strike.trials.compare import refresh
 
 SAME_STRIKE_S = 0.03
 GONE = "not found again"
@@ -133,6 +134,7 @@ def run_again(reanalysis_id: int) -> None:
         with transaction.atomic():
             work.results.append(_result(work.gym, key))
             work.save(update_fields=["results"])
+    refresh(set(Row.objects.filter(pk__in=work.recordings).values_list("student_id", flat=True)))
     Reanalysis.objects.filter(pk=work.pk).update(state=state, message=message, ended_at=timezone.now())
 
 

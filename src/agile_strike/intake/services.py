@@ -25,6 +25,7 @@ from agile_strike.kit.calibrations import corrected, seen
 from agile_strike.kit.services import bag_for
 from agile_strike.people.models import Student
 from agile_strike.review import services as review
+from agile_strike.trials.compare import refresh
 from agile_strike.trials.services import match_called
 
 COPY_BYTES = 1 << 20
@@ -147,6 +148,7 @@ def import_path(gym: Gym, student: Student | None, path: Path, upload: Upload | 
         for one in ready:
             if not Recording.objects.for_gym(gym).filter(checksum=one.checksum).exists():
                 _save(gym, one, upload)
+    refresh(r.student.pk for r in ready)
     return _summary(ready, known)
 
 

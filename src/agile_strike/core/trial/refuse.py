@@ -7,12 +7,12 @@ from agile_strike.core.trial.blocks import Blocks
 
 LEAST_BLOCKS = 2
 MASS_CHANGE_SHARE = 0.03
-#: what must be the same throughout: column -> what a coach calls it
+#: what must be the same throughout: column -> what was found, and within what to compare
 HELD = {
-    "bag": "another bag",
-    "mount": "another mount",
-    "calibration": "another calibration",
-    "gloves": "other gloves, and the measure moves with the glove,",
+    "bag": ("another bag", "bag"),
+    "mount": ("another mount", "mount"),
+    "calibration": ("another calibration", "calibration"),
+    "gloves": ("other gloves, and the measure moves with the glove,", "pair of gloves"),
 }
 
 
@@ -25,9 +25,9 @@ def refused(
 ) -> str | None:
     if len(levels) < 2:
         return "there is only one level: a comparison needs two"
-    for column, what in HELD.items():
+    for column, (what, within) in HELD.items():
         if len(set(held.get(column, []))) > 1:
-            return f"{what} in part of it. Compare within one {column}"
+            return f"{what} in part of it. Compare within one {within}"
     if body_mass_kg is not None and not per_body_mass and np.isfinite(body_mass_kg).any():
         if float(np.nanmax(body_mass_kg) / np.nanmin(body_mass_kg)) - 1.0 > MASS_CHANGE_SHARE:
             return "body mass changed by more than 3 %. Compare per body mass"
