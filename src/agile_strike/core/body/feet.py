@@ -18,7 +18,8 @@ GRID_S = 0.0025
 LANDED_SHARE = 0.05  # of body weight
 HEEL_FROM_SHARE = 0.1
 SETTLED_POINTS = 10.0
-GRAZE_POINTS = 1.2  # two standard uncertainties of a share
+GRAZE_POINTS = 0.8  # two standard uncertainties of an evened share
+EVEN_S = 0.13  # weight does not move faster; a cell's noise does, and the last of many samples to stray would be noise
 LAND_AFTER_S = 0.15
 POINTS_SD = 0.6  # of a share of load: cells' scale and noise
 HARD_RISE_S = 0.025  # a foot lands within so much: the clock's doubt is then load's doubt
@@ -33,6 +34,7 @@ class Soles:
     lead_heel_n: Floats
     total_n: Floats
     share_pct: Floats  #: the lead foot's, of the total
+    even_pct: Floats  #: the same without the cells' noise
     weight_n: float
     clock_sd_s: float
 
@@ -64,7 +66,17 @@ def soles(
     residual = max(clocks[n].residual_ms for n in both) / 1e3
     lead_n = lead_cells[:, 1]
     share = 100.0 * lead_n / np.maximum(total, 1.0)
-    return Soles(t, lead_n, lead_cells[:, 0], total, share, weight, max(0.003, residual))
+    return Soles(t, lead_n, lead_cells[:, 0], total, share, _evened(share), weight, max(0.003, residual))
+
+
+def _evened(share: Floats) -> Floats:
+    """A parabola through the points near each, as it stands there (Savitzky and Golay 1964)."""
+    half = round(0.5 * EVEN_S / GRID_S)
+    if len(share) <= 2 * half:
+        return share
+    weights = np.linalg.pinv(np.vander(np.arange(-half, half + 1, dtype=np.float64), 3))[-1]
+    padded = np.concatenate([np.full(half, share[0]), share, np.full(half, share[-1])])
+    return np.asarray(np.convolve(padded, weights, mode="valid"))
 
 
 def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) -> dict[str, Measured]:
@@ -89,7 +101,7 @@ def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) ->
         if np.isfinite(heel):  # a plate under the foot does not know its heel
             out["lead_heel_pct"] = Measured(heel, 0.4 + 10.0 / max(lead_now / 10.0, 1.0))
     out |= _step(s, a, c, contact_s)
-    out |= _settle(s, share, a, c, contact_s, next_s)
+    out |= _settle(s, a, c, contact_s, next_s)
     return out
 
 
@@ -118,12 +130,12 @@ def _step(s: Soles, a: int, c: int, contact_s: float) -> dict[str, Measured]:
     return {"step_before_ms": Measured(1e3 * (contact_s - landed), 1e3 * float(np.hypot(0.002, s.clock_sd_s)))}
 
 
-def _settle(s: Soles, share: Floats, a: int, c: int, contact_s: float, next_s: float) -> dict[str, Measured]:
+def _settle(s: Soles, a: int, c: int, contact_s: float, next_s: float) -> dict[str, Measured]:
     until = min(c + round(AFTER_S / GRID_S), len(s.times_s) - 1)
     if next_s < contact_s + 0.6:
         return {}
     until = min(until, int(np.searchsorted(s.times_s, next_s - 0.45)))
-    apart = np.abs(share[c : until + 1] - share[a])
+    apart = np.abs(s.even_pct[c : until + 1] - s.even_pct[a])
     at, early, late = (_last_beyond(apart, SETTLED_POINTS + by) for by in (0.0, GRAZE_POINTS, -GRAZE_POINTS))
     if at is None:
         return {}

@@ -3,6 +3,7 @@
 As in VQF (Laidig and Seel 2023) specific force is averaged in the frame that the gyro keeps still, where a limb's own
 movement cancels and gravity stays. Here only the guard is averaged: a clipped contact does not cancel. And since a
 guard sways, each quiet piece is fitted as a place that stays near one point (see `stretch`), not as a plain mean.
+How restless the guard is, level and in height, is learnt from the pieces themselves (see `guard`).
 """
 
 from dataclasses import dataclass
@@ -11,18 +12,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.core.body.guard import USUAL, Guard, restlessness, sway
 from agile_strike.core.body.integrals import Integrals
-from agile_strike.core.body.rotation import conjugate, exp, multiply, rotate, running
+from agile_strike.core.body.rotation import conjugate, exp, multiply, onto_upright, rotate, running
 
 Floats = NDArray[np.float64]
 
 COARSE_S = 0.01
 LOOK_EVERY = 4  # coarse steps between looks
 LONGEST_LOOKS, SHORTEST_LOOKS = 50, 12  # of a quiet piece: 2 s and half a second
-SPREAD_S = 9.0  # over which pieces are averaged: a gyro's bias, once taken off, drifts by less than sway feigns
-#: spread of the guard, metres: slow sway, and bounce; time over which each forgets itself
-SWAY_M, SWAY_S, BOUNCE_M, BOUNCE_S, JITTER_M = 0.022, 0.45, 0.014, 0.09, 0.003
-UNSEEN = 1e6
+SPREAD_S = 15.0  # over which pieces are averaged: a gyro's bias, once taken off, drifts by less than sway feigns
 BIAS_PRIOR_RAD_S = 0.02
 BIAS_SEEN_S = 400.0
 BLOCK = 512
@@ -43,6 +42,7 @@ class GravityTrack:
     piece_s: Floats  #: (k,) instants of the quiet pieces
     piece_g: Floats  #: (k, 3) specific force at rest in each
     piece_sd: Floats  #: (k,)
+    guard: Guard  #: how restless it is
 
     def moved(self, from_s: Floats, to_s: Floats) -> Floats:
         """Place gained (s, k, 3) between instants (s, 1) and (s, k), by one that stood still at the first: smooth
@@ -123,11 +123,11 @@ def _track(upto: Floats, quiet_s: list[tuple[float, float]], bias: Floats) -> Gr
     middle = multiply(attitude[:-1], exp(0.5 * turn))
     pushed = rotate(middle, push)
     times = COARSE_S * np.arange(len(attitude), dtype=np.float64)
-    at, g, sd = _pieces(pushed, quiet_s)
+    at, g, sd, guard = _pieces(pushed, quiet_s)
     velocity, place = np.zeros((len(times), 3)), np.zeros((len(times), 3))
     np.cumsum(pushed, axis=0, out=velocity[1:])
     np.cumsum(COARSE_S * 0.5 * (velocity[1:] + velocity[:-1]), axis=0, out=place[1:])
-    return GravityTrack(times, attitude, bias, velocity, place, at, g, sd)
+    return GravityTrack(times, attitude, bias, velocity, place, at, g, sd, guard)
 
 
 def _scan(steps: Floats) -> Floats:
@@ -149,9 +149,9 @@ def _scan(steps: Floats) -> Floats:
     return out
 
 
-def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats, Floats, Floats]:
+def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats, Floats, Floats, Guard]:
     """Instant, gravity (k, 3) and its doubt (k,) of each quiet piece: place against 1, t and t^2 / 2, with sway as
-    correlated noise (generalised least squares, Aitken 1935)."""
+    correlated noise (generalised least squares, Aitken 1935); and how restless the guard is."""
     spans = []
     for a, b in quiet_s:
         first, last = max(0, int(np.ceil(a / COARSE_S))), min(len(pushed), int(b / COARSE_S))
@@ -161,33 +161,36 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats,
         if each >= SHORTEST_LOOKS:
             spans += [(first + p * each * LOOK_EVERY, each) for p in range(parts)]
     if not spans:
-        return np.zeros(0), np.zeros((0, 3)), np.zeros(0)
+        return np.zeros(0), np.zeros((0, 3)), np.zeros(0), USUAL
     starts, counts = np.array([s for s, _ in spans]), np.array([c for _, c in spans])
     k = int(counts.max())
     size = k * LOOK_EVERY
     rows = np.clip(starts[:, None] + np.arange(size), 0, len(pushed) - 1)
-    v = np.cumsum(pushed[rows], axis=1)
-    p = np.cumsum(COARSE_S * (v - 0.5 * pushed[rows]), axis=1)[:, LOOK_EVERY - 1 :: LOOK_EVERY]
+    gained = pushed[rows]
+    # heights apart from the level: a guard sways otherwise than it bounces
+    upright = onto_upright(_unit(gained.sum(axis=1)))
+    gained = rotate(upright[:, None, :], gained)
+    v = np.cumsum(gained, axis=1)
+    p = np.cumsum(COARSE_S * (v - 0.5 * gained), axis=1)[:, LOOK_EVERY - 1 :: LOOK_EVERY]
     t: Floats = COARSE_S * LOOK_EVERY * np.arange(1, k + 1, dtype=np.float64)
+    guard = restlessness(t, p, counts)
     sizes, which = np.unique(counts, return_inverse=True)
-    weight = np.linalg.inv(sway(t, np.arange(k)[None, :] < sizes[:, None]))[which]
     centre = 0.5 * counts[:, None] * LOOK_EVERY * COARSE_S
     since = t[None, :] - centre
     design = np.stack([np.ones_like(since), since, 0.5 * since**2], axis=2)
-    weighted = np.swapaxes(design, 1, 2) @ weight
-    covariance: Floats = np.linalg.inv(np.asarray(weighted @ design + 1e-9 * np.eye(3), dtype=np.float64))
-    fit = covariance @ (weighted @ p)
-    return (starts * COARSE_S + centre[:, 0], fit[:, 2], np.sqrt(covariance[:, 2, 2]))
+    g = np.empty((len(spans), 3))
+    sd = np.empty((2, len(spans)))
+    for way, (how, axes) in enumerate(guard.axes()):
+        weight = np.linalg.inv(sway(t, np.arange(k)[None, :] < sizes[:, None], how))[which]
+        weighted = np.swapaxes(design, 1, 2) @ weight
+        covariance: Floats = np.linalg.inv(np.asarray(weighted @ design + 1e-9 * np.eye(3), dtype=np.float64))
+        g[:, axes] = (covariance @ (weighted @ p[:, :, axes]))[:, 2]
+        sd[way] = np.sqrt(covariance[:, 2, 2])
+    return starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard
 
 
-def sway(t: Floats, seen: NDArray[np.bool_]) -> Floats:
-    """Covariance (s, k, k) of the guard's place at times t (k,), m^2; looks not `seen` (s, k) say nothing."""
-    apart = t[:, None] - t[None, :]
-    kernel = SWAY_M**2 * np.exp(-0.5 * (apart / SWAY_S) ** 2) + BOUNCE_M**2 * np.exp(-0.5 * (apart / BOUNCE_S) ** 2)
-    out = np.broadcast_to(kernel, (len(seen), *kernel.shape)).copy()
-    diagonal = np.arange(len(t))
-    out[:, diagonal, diagonal] += JITTER_M**2 + np.where(seen, 0.0, UNSEEN)
-    return out
+def _unit(vectors: Floats) -> Floats:
+    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-9))
 
 
 def _drift(track: GravityTrack) -> Floats:

@@ -5,12 +5,14 @@ limb's velocity at contact.
 """
 
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.body.grid import BEFORE, STEP_S
 from agile_strike.core.body.rotation import conjugate, rotate
+from agile_strike.core.body.strap import leaving
 from agile_strike.core.body.stretch import Stretches
 from agile_strike.core.measured import Measured
 
@@ -20,13 +22,11 @@ LAUNCH_SHARE = 0.1
 LONGEST_FLIGHT_S = 0.6
 TELL_S = 0.4
 TELL_M = 0.015
+TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.004, 0.55, 0.02
 HOME_SHARE = 0.1
 RETURN_WITHIN_S = 1.0
 MOST_CLIPPED_SHARE = 0.3  # of the samples in the 250 ms before contact: beyond, too little was felt
-CLIPPED_SD_M_S = 1.1  # of speed, for all samples clipped: what a spline leaves wrong
 LEAST_SPEED_M_S = 1.0
-SETTLES_S, STRAP_S = 0.003, 0.09  # after contact: the last of it, and two swings of a strap
-STRAP_HZ, STRAP_DAMPING = (14.0, 18.0, 22.0, 26.0, 30.0, 35.0, 40.0, 46.0), 0.2
 MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
@@ -35,7 +35,7 @@ SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.004
 ALONG_M_PER_M_S = 0.14  # a wrong speed of 1 m/s moves a place read over the tell's time by so much
 MARK_SD_S = 0.0006
 STRAIGHT_RATIO = 1.02
-NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 8.0
+NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 12.0
 LEAST_ROLL_DEG = 15.0  # below, which part of the roll was late says nothing
 FEWEST_STRAIGHT, MOST_STRAIGHT = 3, 6
 
@@ -59,7 +59,7 @@ def reach(
     launched_after_s: float,
 ) -> Reach:
     """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none)."""
-    if not s.ok[i] or s.clipped_before[i] > MOST_CLIPPED_SHARE:
+    if not s.ok[i] or s.clipped.share[i] > MOST_CLIPPED_SHARE:
         return Reach({}, None)
     t, v, p = s.times_s, s.velocity_m_s[i], s.place_m[i]
     c = BEFORE
@@ -67,7 +67,7 @@ def reach(
     at_contact = _at_contact(v)
     contact_speed = float(np.linalg.norm(at_contact))
     along = at_contact / max(contact_speed, 1e-9)
-    clipped_sd = CLIPPED_SD_M_S * float(s.clipped_before[i])
+    clipped_sd = float(s.clipped.sd_m_s[i])
     speed_sd = float(np.hypot(s.velocity_sd_m_s[i], clipped_sd))
     if contact_speed < LEAST_SPEED_M_S or speed_sd > MOST_SPEED_SD_SHARE * contact_speed:
         return Reach({}, None)
@@ -95,7 +95,7 @@ def reach(
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
     ratio = length / max(straight, 1e-6)
     out["path_ratio"] = Measured(ratio, 0.0012 + 0.08 * (ratio - 1.0))
-    out |= _tell(s, i, launch, along, sd, launched_after_s)
+    out |= _tell(s, i, launch, along, launched_after_s)
     out |= _return(s, i, launch, along, length_s, straight)
     out |= _mass(s, i, at_contact, length_s, impulse, body_mass_kg)
     own = rotate(conjugate(s.attitude[i, c - 1]), along) if ratio < STRAIGHT_RATIO else None
@@ -105,7 +105,8 @@ def reach(
 def long_axis(forward: list[Floats], nominal: Floats) -> Floats:
     """The forearm's long axis in its unit's axes: in a straight strike fist, wrist and elbow end in line with the path.
 
-    The format's axis, known to 15 degrees, is drawn to the mean direction of straight strikes, each good to 8.
+    The format's axis, known to 15 degrees, is drawn to the mean direction of straight strikes: each is good to 12, and
+    six no better than 5, since a forearm that ends off the line does so every time.
     """
     near = [f for f in forward if f @ nominal > np.cos(np.radians(NEAR_NOMINAL_DEG))]
     if len(near) < FEWEST_STRAIGHT:
@@ -119,23 +120,6 @@ def _at_contact(v: Floats) -> Floats:
     """Velocity (3,) at contact from the steps before it: the step that ends there may hold the first of the contact."""
     a, b = v[BEFORE - 2], v[BEFORE - 1]
     return np.asarray(b + (b - a))
-
-
-def _leaving(v: Floats, t: Floats, length_s: float) -> Floats:
-    """Velocity (3,) of the limb at the end of contact: a cubic through the 90 ms after it, beside a swing of the unit
-    on its strap, whose frequency is looked for (variable projection, Golub and Pereyra 1973)."""
-    first = BEFORE + int(np.ceil((length_s + SETTLES_S) / STEP_S))
-    part = slice(first, first + round(STRAP_S / STEP_S))
-    since = t[part] - length_s
-    course = np.column_stack([np.ones_like(since), since, since**2, since**3])
-    w = 2.0 * np.pi * np.array(STRAP_HZ)[:, None]
-    fade = np.exp(-STRAP_DAMPING * w * since)
-    swing = np.stack([fade * np.sin(w * since), fade * np.cos(w * since)], axis=2)
-    design = np.concatenate([np.broadcast_to(course, (len(STRAP_HZ), *course.shape)), swing], axis=2)
-    turned = np.swapaxes(design, 1, 2)
-    fit = np.linalg.solve(turned @ design + np.diag([0.0] * 4 + [1e-3] * 2), turned @ v[part])
-    left = ((v[part] - design @ fit) ** 2).sum(axis=(1, 2))
-    return np.asarray(fit[int(np.argmin(left)), 0])
 
 
 def _top(speed: Floats, peak: int, t: Floats) -> tuple[float, float]:
@@ -167,25 +151,43 @@ def _launch(forward: Floats, t: Floats, peak: int, level: float) -> float | None
     return float(t[k] + np.clip(part, 0.0, 1.0) * STEP_S)
 
 
-def _tell(s: Stretches, i: int, launch: int, along: Floats, sd: float, after_s: float) -> dict[str, Measured]:
+def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> dict[str, Measured]:
     t, p = s.times_s, s.place_m[i]
     first = launch - round(TELL_S / STEP_S)
     if first < s.first[i] or after_s + GUARD_BETWEEN_S > t[first]:
         return {}
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
+    pulled, fell, began = _told(x, z)
+    along_sd, rise_sd = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
+    place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * along_sd))
+    fall_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * rise_sd))
+    out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}
+    if began is None:
+        return out
+    # a top is broad where the guard sways: how far would the instant move with the speed that may be wrong there?
+    since = t[first : launch + 1] - t[launch]
+    others = [
+        _told(x + a * TELL_SD_SHARE * along_sd * since, z + b * TELL_SD_SHARE * rise_sd * since)[2]
+        for a, b in product((-1.0, 0.0, 1.0), repeat=2)
+    ]
+    apart = np.array([STEP_S * (k - began) for k in others if k is not None])
+    sd = float(np.hypot(TELL_SD_S, np.sqrt(np.mean(apart**2))))
+    if sd <= MOST_TELL_SD_S:
+        out["tell_ms"] = Measured(1e3 * (launch - first - began) * STEP_S, 1e3 * sd)
+    return out
+
+
+def _told(x: Floats, z: Floats) -> tuple[float, float, int | None]:
+    """Pull-back and drop (m) over places along the strike and heights (n,), and the index at which either began."""
     back = np.maximum.accumulate(x) - x
     pulled, fell = float(back.max()), float(max((z[0] - z).max(), 0.0))
-    place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * sd))
-    out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, 0.75 * place_sd)}
     began = []
     if pulled > TELL_M:
         began.append(int(np.argmax(x[: int(np.argmax(back)) + 1])))
     if fell > TELL_M:
         low = int(np.argmin(z))
         began.append(int(np.flatnonzero(z[: low + 1] >= z[0])[-1]))
-    if began:
-        out["tell_ms"] = Measured(1e3 * (launch - first - min(began)) * STEP_S, 6.0 + 2.2 * place_sd)
-    return out
+    return pulled, fell, min(began) if began else None
 
 
 def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, straight: float) -> dict[str, Measured]:
@@ -235,7 +237,7 @@ def _mass(
     """Impulse over the speed lost along it. The bag's push is level and lies along what the limb lost."""
     if impulse is None:
         return {}
-    after = _leaving(s.velocity_m_s[i], s.times_s, length_s)
+    after = leaving(s.times_s, s.velocity_m_s[i], length_s)
     lost = at_contact - after
     lost[2] = 0.0
     size = float(np.linalg.norm(lost))

@@ -1,6 +1,7 @@
 """Gravity, velocity at contact and place of the guard, found together from the guard before and after a strike.
 
-Linear in its unknowns and Gaussian in what is known of them: one small matrix a strike, the same for the three axes.
+Linear in its unknowns and Gaussian in what is known of them: two small matrices a strike, one for the level axes and
+one for height, since a guard sways otherwise than it bounces.
 """
 
 from dataclasses import dataclass
@@ -8,8 +9,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.gravity import GravityTrack, sway
+from agile_strike.core.body.gravity import GravityTrack
 from agile_strike.core.body.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
+from agile_strike.core.body.guard import Guard, sway
+from agile_strike.core.body.rotation import rotate
+from agile_strike.core.body.strap import leaving
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -42,7 +46,8 @@ class Solved:
     gravity: Floats  #: (s, 3) specific force at rest, frame of contact
     velocity: Floats  #: (s, PIECES, 3)
     place: Floats  #: (s, PIECES, 3)
-    covariance: Floats  #: (s, m, m) of the unknowns along any axis
+    level: Floats  #: (s, m, m) covariance of the unknowns along x or y
+    height: Floats  #: (s, m, m) and along z
     ok: Bools
 
 
@@ -59,13 +64,14 @@ def smooth(
     p: Floats,
     looked: Floats,
     guard: Bools,
+    restless: Guard,
     gravity: tuple[Floats, Floats],
     length_s: Floats,
     beside: Neighbours,
     met: tuple[Met, Met],
     strikes: bool,
 ) -> Solved:
-    """The axes share what is known and how well: one matrix a strike, three right-hand sides."""
+    """All but the guard's sway is known alike along the three axes; z is up."""
     s = len(length_s)
     piece = _pieces(LOOKS_S, length_s, beside) if strikes else np.full(guard.shape, MAIN)
     prior = np.zeros(_ALL)
@@ -78,15 +84,21 @@ def smooth(
     known = gravity[1] ** -2
     normal[:, _G, _G] += known
     target[:, _G] += known[:, None] * gravity[0]
-    _add_guard(normal, target, LOOKS_S, piece, guard, looked)
     if strikes:
         _add_contacts(normal, target, t, v, p, length_s, met)
-    covariance: Floats = np.asarray(np.linalg.inv(normal), dtype=np.float64)
-    unknown = covariance @ target
+    design = _guard_design(LOOKS_S, piece)
+    unknown = np.empty_like(target)
+    covariances: list[Floats] = []
+    for how, axes in restless.axes():
+        weighted = np.swapaxes(design, 1, 2) @ np.linalg.inv(sway(LOOKS_S, guard, how))
+        covariance: Floats = np.asarray(np.linalg.inv(normal + weighted @ design), dtype=np.float64)
+        unknown[:, :, axes] = covariance @ (target[:, :, axes] - weighted @ looked[:, :, axes])
+        covariances.append(covariance)
     again = met[0].counts | met[1].counts
     enough = guard.sum(axis=1) * LOOK_S > LEAST_GUARD_S
     enough |= (again | (not strikes)) & (gravity[1] < SURE_GRAVITY_M_S2)
-    return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], covariance, enough)
+    level, height = covariances
+    return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], level, height, enough)
 
 
 def _pieces(at: Floats, length_s: Floats, beside: Neighbours) -> NDArray[np.int64]:
@@ -115,11 +127,9 @@ def guarding(at: Floats, length_s: Floats, beside: Neighbours) -> Bools:
     return np.asarray(out & (x > before[:, None] + GUARD_TO_S))
 
 
-def _add_guard(normal: Floats, target: Floats, at: Floats, piece: NDArray[np.int64], guard: Bools, p: Floats) -> None:
-    """Looks at the guard: `v t + p + P(t) - G t^2 / 2 = where the guard is`, with sway and bounce as noise."""
-    s, k = guard.shape
-    weight = np.linalg.inv(sway(at, guard))
-    design = np.zeros((s, k, _ALL))
+def _guard_design(at: Floats, piece: NDArray[np.int64]) -> Floats:
+    """Looks (s, k) at the guard: `v t + p + P(t) - G t^2 / 2 = where the guard is`, with sway and bounce as noise."""
+    design = np.zeros((*piece.shape, _ALL))
     for one in range(PIECES):
         here = (piece == one).astype(np.float64)
         design[:, :, _V + one] = here * at
@@ -127,9 +137,7 @@ def _add_guard(normal: Floats, target: Floats, at: Floats, piece: NDArray[np.int
     design[:, :, _G] = -0.5 * at**2
     design[:, :, _M] = -1.0
     design[:, :, _A] = -(at > 0.0).astype(np.float64)
-    weighted = np.swapaxes(design, 1, 2) @ weight
-    normal += weighted @ design
-    target -= weighted @ p
+    return design
 
 
 def _add_contacts(
@@ -152,7 +160,8 @@ def _add_contacts(
     design[:, _V + BACK] = e - LATE * e
     design[:, _V + MAIN] = -EARLY * e
     design[:, _G] = -0.5 * e**2 + LATE * e**2
-    known = p[rows, end] - LATE * e[:, None] * v[rows, end]
+    left = np.array([leaving(t, v[i], float(e[i])) for i in rows])
+    known = p[rows, end] - LATE * e[:, None] * left
     _add_row(normal, target, design, -known, LINK_SD_M)
     for again, which in zip(met, (MAIN, BACK), strict=True):
         design = np.zeros((s, _ALL))
@@ -168,7 +177,9 @@ def _add_row(normal: Floats, target: Floats, design: Floats, value: Floats, sd: 
     target += design[:, :, None] * value[:, None, :] / sd**2
 
 
-def met_again(t: Floats, v: Floats, p: Floats, track: GravityTrack, edges: Floats, instant_s: Floats) -> Met:
+def met_again(
+    t: Floats, v: Floats, p: Floats, track: GravityTrack, upright: Floats, edges: Floats, instant_s: Floats
+) -> Met:
     counts = np.abs(instant_s) < SAME_BAG_WITHIN_S
     since = np.where(counts, instant_s, 0.0)
     inside = np.clip(np.rint((since - t[0]) / STEP_S).astype(np.int64), 0, len(t) - 1)
@@ -177,6 +188,6 @@ def met_again(t: Floats, v: Floats, p: Floats, track: GravityTrack, edges: Float
     far = counts & ((since < t[0]) | (since > t[-1]))
     if far.any():  # beyond the fine grid the coarse track goes on; contact lasts one of its steps
         beyond = (since - t[inside])[:, None]
-        coarse = track.moved(edges[rows, inside][:, None], (edges[:, BEFORE] + since)[:, None])[:, 0]
+        coarse = rotate(upright, track.moved(edges[rows, inside][:, None], (edges[:, BEFORE] + since)[:, None])[:, 0])
         place = np.where(far[:, None], place + v[rows, inside] * beyond + coarse, place)
     return Met(since, place, counts)

@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 
 from agile_strike.core.body.gravity import COARSE_S, GravityTrack
 from agile_strike.core.body.grid import AFTER, BEFORE, LOOK_S, LOOKS_S, STEP_S, Neighbours
-from agile_strike.core.body.integrals import Integrals
+from agile_strike.core.body.integrals import Clipped, Integrals
 from agile_strike.core.body.rotation import exp, multiply, onto_upright, rotate
 from agile_strike.core.body.smoother import BACK, MAIN, PLACE_OF_VELOCITY, Solved, guarding, met_again, smooth
+from agile_strike.core.body.strap import steadied
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -34,11 +35,13 @@ class Stretches:
     place_m: Floats  #: (s, n, 3) from where contact began
     rate_rad_s: Floats  #: (s, n, 3) angular rate, world axes
     attitude: Floats  #: (s, n, 4) body to world, quaternion w x y z
-    velocity_sd_m_s: Floats  #: (s,) at contact, along any axis
-    after_sd_m_s: Floats  #: (s,) after it
+    velocity_sd_m_s: Floats  #: (s,) at contact, along a level axis
+    rise_sd_m_s: Floats  #: (s,) and along the vertical
+    after_sd_m_s: Floats  #: (s,) after it, along a level axis
+    after_rise_sd_m_s: Floats  #: (s,) and along the vertical
     first: NDArray[np.int64]  #: (s,) index from which samples exist and no other own contact lies between
     last: NDArray[np.int64]  #: (s,) index up to which
-    clipped_before: Floats  #: (s,) share of samples clipped in the last 250 ms before contact
+    clipped: Clipped  #: on the way to each contact
     ok: Bools  #: (s,) there was a guard to go by, and no hole near contact
 
 
@@ -48,7 +51,7 @@ def stretches(
     contact_s: Floats,
     length_s: Floats,
     beside: Neighbours,
-    clipped: Floats,
+    clipped: Clipped,
     strikes: bool = True,
 ) -> Stretches:
     """Round contacts at `contact_s` (s,) of the unit's clock that last `length_s` (s,). With `strikes` this limb made
@@ -56,30 +59,37 @@ def stretches(
     t: Floats = STEP_S * np.arange(-BEFORE, AFTER + 1, dtype=np.float64)
     edges = contact_s[:, None] + t[None, :]
     upto = whole.upto(edges)
-    attitude = _attitudes(whole, track, edges, upto)
+    gravity, gravity_sd = track.at(contact_s)
+    upright = onto_upright(gravity / np.maximum(np.linalg.norm(gravity, axis=1, keepdims=True), 1e-9))
+    attitude = multiply(upright[:, None, :], _attitudes(whole, track, edges, upto))
     turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * track.gyro_bias_rad_s
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
+    if strikes:
+        v, p = steadied(t, v, p, length_s)
     looks = contact_s[:, None] + LOOKS_S
     guard = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
-    looked = _looked(t, v, p, track, edges, looks)
+    looked = _looked(t, v, p, track, upright, edges, looks)
     met = (
-        met_again(t, v, p, track, edges, beside.last_to_s),
-        met_again(t, v, p, track, edges, beside.next_from_s),
+        met_again(t, v, p, track, upright, edges, beside.last_to_s),
+        met_again(t, v, p, track, upright, edges, beside.next_from_s),
     )
-    solved = smooth(t, v, p, looked, guard, track.at(contact_s), length_s, beside, met, strikes)
+    known = (rotate(upright, gravity), gravity_sd)
+    solved = smooth(t, v, p, looked, guard, track.guard, known, length_s, beside, met, strikes)
     near = whole.seen(contact_s - HOLE_BEFORE_S, contact_s + HOLE_AFTER_S)
     return _in_world(t, v, p, turn, attitude, solved, length_s, beside, near, clipped, strikes)
 
 
-def _looked(t: Floats, v: Floats, p: Floats, track: GravityTrack, edges: Floats, looks: Floats) -> Floats:
+def _looked(
+    t: Floats, v: Floats, p: Floats, track: GravityTrack, upright: Floats, edges: Floats, looks: Floats
+) -> Floats:
     """Place (s, k, 3) at each look from where contact began: beyond the fine grid's ends by the coarse track."""
     out = np.empty((*looks.shape, 3))
     for end, far in ((0, LOOKS_S <= t[0]), (-1, LOOKS_S >= t[-1])):
         since = (LOOKS_S[far] - t[end])[None, :, None]
         coarse = track.moved(edges[:, end : end + 1] if end == 0 else edges[:, -1:], looks[:, far])
-        out[:, far] = p[:, end, None] + v[:, end, None] * since + coarse
+        out[:, far] = p[:, end, None] + v[:, end, None] * since + rotate(upright[:, None, :], coarse)
     near = (LOOKS_S > t[0]) & (LOOKS_S < t[-1])
     out[:, near] = p[:, np.rint((LOOKS_S[near] - t[0]) / STEP_S).astype(np.int64)]
     return out
@@ -114,7 +124,7 @@ def _in_world(
     length_s: Floats,
     beside: Neighbours,
     near: Bools,
-    clipped: Floats,
+    clipped: Clipped,
     strikes: bool,
 ) -> Stretches:
     g = solved.gravity
@@ -135,17 +145,17 @@ def _in_world(
     spin = rotate(multiply(q, attitude), rate)
     first = np.searchsorted(t, np.where(np.isfinite(beside.last_to_s), beside.last_to_s, -np.inf))
     last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
-    c = solved.covariance
-    velocity_sd = np.sqrt(c[:, PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + MAIN])
-    after_sd = np.sqrt(c[:, PLACE_OF_VELOCITY + BACK, PLACE_OF_VELOCITY + BACK])
+    before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + BACK
     return Stretches(
         t,
         rotate(q, velocity),
         rotate(q, place),
         spin,
         multiply(np.broadcast_to(q, attitude.shape), attitude),
-        velocity_sd,
-        after_sd,
+        np.sqrt(solved.level[:, before, before]),
+        np.sqrt(solved.height[:, before, before]),
+        np.sqrt(solved.level[:, after, after]),
+        np.sqrt(solved.height[:, after, after]),
         first,
         np.clip(last, 0, len(t) - 1),
         clipped,

@@ -13,7 +13,7 @@ from agile_strike.core.body import feet, limbs, stamps, stretch, trunk
 from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.body.gravity import gravity_track, has_slipped
 from agile_strike.core.body.grid import Neighbours
-from agile_strike.core.body.integrals import integrals
+from agile_strike.core.body.integrals import Clipped, integrals
 from agile_strike.core.body.jolts import contact_shifts, jolts
 from agile_strike.core.body.lanes import Lanes, load_lane, speed_lane, turn_lane
 from agile_strike.core.body.limbs import SIDES
@@ -200,7 +200,7 @@ def _reach_all(
         if has_slipped(track):
             slipped.append(name)
         cut = [
-            stretch.stretches(whole, track, own[rows], lengths[mine][rows], _part(beside, rows), clipped[rows])
+            stretch.stretches(whole, track, own[rows], lengths[mine][rows], _part(beside, rows), clipped.part(rows))
             for rows in (slice(first, first + BATCH) for first in range(0, len(mine), BATCH))
         ]
 
@@ -220,7 +220,7 @@ def _reach_all(
             out[i].launch_s = mine_reached[k].launch_s
             if mine_reached[k].launch_s is not None:
                 out[i].lanes = Lanes({"speed_m_s": speed_lane(cut[k // BATCH], k % BATCH)})
-            if cut[k // BATCH].clipped_before[k % BATCH] > 0.0:
+            if clipped.share[k] > 0.0:
                 out[i].flags.append(f"clipped:{name}")
     return reached
 
@@ -244,12 +244,14 @@ def _trunk_all(
     tracks = {n: gravity_track(wholes[n], _quiet(tied[n].own(at), worn[n].length_s)) for n in names + shanks}
     slipped += [n for n in names if has_slipped(tracks[n])]
     beside = _neighbours(at, lengths)
-    still = np.zeros(BATCH)
+    still = Clipped(np.zeros(BATCH), np.zeros(BATCH))
+    no_time = np.zeros(BATCH)
     for first in range(0, len(rows), BATCH):
         part = rows[first : first + BATCH]
         near, m = _part(beside, part), len(part)
+        free = still.part(slice(m))
         cut = {
-            n: stretch.stretches(wholes[n], tracks[n], tied[n].own(at[part]), still[:m], near, still[:m], strikes=False)
+            n: stretch.stretches(wholes[n], tracks[n], tied[n].own(at[part]), no_time[:m], near, free, strikes=False)
             for n in names + shanks
         }
         for k, i in enumerate(part):

@@ -57,7 +57,7 @@ def trunk_measures(
         if part == "pelvis":
             out |= _turn(rate, yaw[part], peak)
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
-            velocity_sd = float(s.velocity_sd_m_s[i])
+            velocity_sd = float(s.rise_sd_m_s[i])
             if velocity_sd < MOST_VELOCITY_SD_M_S:
                 out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * (0.0007 + 0.1 * velocity_sd))
             out["hip_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG)

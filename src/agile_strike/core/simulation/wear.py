@@ -192,7 +192,7 @@ def _wobble(name: str, at: Floats, course: Course, mess: WearMess, rng: np.rando
         share = mess.wobble_share if name == f"{side}{part}" and one.side == side else 0.02
         times = one.contact_s + np.arange(int(0.3 * FINE_HZ)) / FINE_HZ
         jerk = np.gradient(np.interp(times, one.contact_times_s, one.contact_speeds_m_s), 1.0 / FINE_HZ)
-        w, damping = 2 * np.pi * mess.wobble_hz * rng.uniform(0.8, 1.25), 0.2
+        w, damping = 2 * np.pi * mess.wobble_hz * rng.uniform(0.8, 1.25), rng.uniform(0.12, 0.3)
         decay, turn = np.exp(-damping * w / FINE_HZ), w * np.sqrt(1 - damping**2) / FINE_HZ
         # impulse response of the oscillator, sampled; what the unit feels beside the limb is its second derivative
         moved = lfilter([0.0, decay * np.sin(turn) / (w * FINE_HZ)], [1.0, -2 * decay * np.cos(turn), decay**2], -jerk)
