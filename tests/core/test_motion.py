@@ -11,7 +11,10 @@ from agile_strike.core.body import rotation as rot
 from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.body.feet import feet_measures, soles
 from agile_strike.core.body.gravity import gravity_track, has_slipped
-from agile_strike.core.body.integrals import integrals
+from agile_strike.core.body.grid import AFTER, BEFORE, STEP_S
+from agile_strike.core.body.guard import BESIDE_LEVEL, restlessness
+from agile_strike.core.body.integrals import Clipped, integrals
+from agile_strike.core.body.strap import leaving, steadied
 from agile_strike.core.body.trunk import chain_order
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import UnitSignal
@@ -78,15 +81,69 @@ def test_single_lost_samples_are_bridged_and_long_gaps_are_told() -> None:
     assert not bool(whole.seen(np.array(-0.5), np.array(0.2)))
 
 
+def clipped_way(true: Floats) -> tuple[float, Clipped]:
+    """Speed gained along x on the way to a contact at 2 s, as a unit that ends at 16 g has it."""
+    still = np.zeros(len(true))
+    accel = np.column_stack([np.clip(true, -157, 157), still, still + G])
+    whole, clipped = integrals(unit_of(accel, np.zeros((len(true), 3)), 1000.0, 157.0), np.array([2.0]))
+    return float(whole.upto(np.array([2.0]))[0, 3]), clipped
+
+
 def test_what_clipped_on_the_way_to_contact_is_put_back() -> None:
     t = np.arange(3000) / 1000.0
     true = 200.0 * np.exp(-(((t - 1.9) / 0.03) ** 2))
-    accel = np.column_stack([np.clip(true, -157, 157), 0 * t, 0 * t + G])
-    whole, share = integrals(unit_of(accel, np.zeros((3000, 3)), 1000.0, 157.0), np.array([2.0]))
-    gained = float(whole.upto(np.array([2.0]))[0, 3])
+    gained, clipped = clipped_way(true)
     lost = float((true - np.clip(true, -157, 157)).sum() / 1000.0)
-    assert share[0] > 0.05
-    assert abs(gained - true[:2000].sum() / 1000.0) < 0.25 * lost
+    assert clipped.share[0] > 0.05
+    assert abs(gained - true[:2000].sum() / 1000.0) < 0.1 * lost
+
+
+def test_what_clips_until_contact_is_put_back_from_one_side_with_a_wider_doubt() -> None:
+    t = np.arange(3000) / 1000.0
+    until_contact = np.where(t < 2.0, -260.0 * np.sin(np.pi * np.clip((t - 1.94) / 0.12, 0.0, 1.0)), 0.0)
+    gained, clipped = clipped_way(until_contact)
+    assert abs(gained - until_contact[:2000].sum() / 1000.0) < 2.0 * clipped.sd_m_s[0]
+    both_sides = clipped_way(200.0 * np.exp(-(((t - 1.9) / 0.03) ** 2)))[1]
+    assert clipped.sd_m_s[0] > both_sides.sd_m_s[0]
+
+
+def test_a_way_that_clips_for_too_long_is_left_as_it_was_and_its_doubt_says_so() -> None:
+    t = np.arange(3000) / 1000.0
+    gained, clipped = clipped_way(np.where((t > 1.85) & (t < 1.95), 400.0, 0.0))
+    assert gained == pytest.approx(15.7, rel=0.02)
+    assert clipped.sd_m_s[0] > 10.0
+
+
+@pytest.mark.parametrize(("level_m", "height_m"), [(0.02, 0.005), (0.004, 0.012)])
+def test_how_restless_a_guard_is_is_learnt_from_its_quiet_pieces(level_m: float, height_m: float) -> None:
+    rng = np.random.default_rng(5)
+    t: Floats = 0.04 * np.arange(1, 37, dtype=np.float64)
+    pieces = np.empty((40, 36, 3))
+    for axis, size in enumerate((level_m, level_m, height_m)):
+        # the sum of some sines, not the Gaussian process that it is taken for
+        speed, phase = rng.uniform(0.2, 0.6, (40, 6)), rng.uniform(0, 2 * np.pi, (40, 6))
+        waves = np.sin(2 * np.pi * speed[:, :, None] * t + phase[:, :, None]).sum(axis=1) / np.sqrt(3.0)
+        run_away = 0.3 * rng.standard_normal((40, 1)) * t + 0.2 * rng.standard_normal((40, 1)) * t**2
+        pieces[:, :, axis] = size * waves + run_away + 0.001 * rng.standard_normal((40, 36))
+    found = restlessness(t, pieces, np.full(40, 36))
+    assert 0.5 < found.level.slow_m / (BESIDE_LEVEL * level_m) < 2.0
+    assert (found.level.slow_m > found.height.slow_m) == (level_m > height_m)
+
+
+def test_a_swing_on_the_strap_is_taken_off_and_the_limbs_own_way_stays() -> None:
+    t: Floats = STEP_S * np.arange(-BEFORE, AFTER + 1, dtype=np.float64)
+    length = 0.016
+    own = np.column_stack([-2.0 - 9.0 * t + 40.0 * t**2, 0.4 + 0.0 * t, 1.5 * t])
+    rate = complex(-0.17, 1.0) * 2 * np.pi * 26.2  # between the frequencies and dampings that are tried
+    size = np.array([0.7, -1.1, 0.5])
+    swing = np.where(t >= length, 1.0, 0.0)[:, None] * (np.exp(rate * (t - length))[:, None] * size)
+    placed = np.cumsum(own, axis=0) * STEP_S
+    v, p = steadied(t, (own + swing.real)[None], (placed + (swing / rate).real)[None], np.array([length]))
+    after = (t > length + 0.004) & (t < 0.3)
+    assert np.abs(swing.real[after]).max() > 0.4
+    assert np.abs(v[0, after] - own[after]).max() < 0.13
+    assert np.abs(p[0, after] - placed[after]).max() < 1.5e-3
+    assert np.allclose(leaving(t, v[0], length), own[BEFORE + round(length / STEP_S)], atol=0.08)
 
 
 def restless(bias: Floats, slip: float = 0.0, seconds: float = 60.0) -> UnitSignal:

@@ -21,11 +21,12 @@ Floats = NDArray[np.float64]
 COARSE_S = 0.01
 LOOK_EVERY = 4  # coarse steps between looks
 LONGEST_LOOKS, SHORTEST_LOOKS = 50, 12  # of a quiet piece: 2 s and half a second
-SPREAD_S = 15.0  # over which pieces are averaged: a gyro's bias, once taken off, drifts by less than sway feigns
+SPREAD_S = 25.0  # over which pieces are averaged: a gyro's bias, once taken off, drifts by less than sway feigns
 BIAS_PRIOR_RAD_S = 0.02
 BIAS_SEEN_S = 400.0
 BLOCK = 512
 LEAST_SD_M_S2 = 0.012
+SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
 FEWEST_PIECES = 6
 
@@ -63,15 +64,17 @@ class GravityTrack:
         """Specific force at rest (s, 3) in the near-inertial frame, and its standard uncertainty (s,), m/s2."""
         if len(self.piece_s) == 0:
             return np.tile([0.0, 0.0, GRAVITY_M_S2], (len(instants_s), 1)), np.full(len(instants_s), GRAVITY_M_S2)
-        apart = instants_s[:, None] - self.piece_s[None, :]
-        weight = np.exp(-0.5 * (apart / SPREAD_S) ** 2) / self.piece_sd**2 + 1e-12
-        total = weight.sum(axis=1)
-        mean = weight @ self.piece_g / total[:, None]
-        sd = np.sqrt((weight**2 * self.piece_sd**2).sum(axis=1)) / total
-        # bias that is left turns gravity; far pieces say less than near ones
-        far = np.sqrt((weight * apart**2).sum(axis=1) / total)
+        apart = self.piece_s[None, :] - instants_s[:, None]
+        near = np.exp(-0.5 * (apart / SPREAD_S) ** 2) + 1e-9
+        weight = near / self.piece_sd**2
+        # a line, since what is left of a gyro's bias turns gravity; its slope is known to be small
+        design = np.stack([np.ones_like(apart), apart], axis=2)
+        normal = np.einsum("skb,skc,sk->sbc", design, design, weight) + np.diag([0.0, SLOPE_M_S3**-2])
+        inverse: Floats = np.linalg.inv(normal)
+        of_piece = np.einsum("sbc,skc,sk->skb", inverse[:, :1], design, weight)[:, :, 0]
+        sd = np.sqrt((of_piece**2 * self.piece_sd**2).sum(axis=1) + (inverse[:, 0, 1] / SLOPE_M_S3) ** 2)
         # not brought to 9.81: what the unit's scale and bias make of gravity is what must be taken off
-        return mean, np.hypot(np.hypot(sd, LEAST_SD_M_S2), 0.0008 * far * GRAVITY_M_S2 / 4)
+        return of_piece @ self.piece_g, np.hypot(sd, LEAST_SD_M_S2)
 
 
 def gravity_track(whole: Integrals, quiet_s: list[tuple[float, float]]) -> GravityTrack:
@@ -184,8 +187,12 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats,
         weight = np.linalg.inv(sway(t, np.arange(k)[None, :] < sizes[:, None], how))[which]
         weighted = np.swapaxes(design, 1, 2) @ weight
         covariance: Floats = np.linalg.inv(np.asarray(weighted @ design + 1e-9 * np.eye(3), dtype=np.float64))
-        g[:, axes] = (covariance @ (weighted @ p[:, :, axes]))[:, 2]
-        sd[way] = np.sqrt(covariance[:, 2, 2])
+        fit = covariance @ (weighted @ p[:, :, axes])
+        g[:, axes] = fit[:, 2]
+        # a piece that is less like a guard than the rest (a step, a knock) says less
+        left = p[:, :, axes] - design @ fit
+        unlike = (left * (weight @ left)).sum(axis=(1, 2)) / (len(axes) * np.maximum(counts - 3, 1))
+        sd[way] = np.sqrt(covariance[:, 2, 2] * np.maximum(unlike, 1.0))
     return starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard
 
 

@@ -22,7 +22,7 @@ LAUNCH_SHARE = 0.1
 LONGEST_FLIGHT_S = 0.6
 TELL_S = 0.4
 TELL_M = 0.015
-TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.004, 0.55, 0.02
+TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.004, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
 HOME_SHARE = 0.1
 RETURN_WITHIN_S = 1.0
 MOST_CLIPPED_SHARE = 0.3  # of the samples in the 250 ms before contact: beyond, too little was felt
@@ -31,8 +31,10 @@ MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
 #: what definition and grid add to each doubt, fitted on simulated evenings that the method had not seen
+STEADY = 0.7  # a guard sways less wildly than a Gaussian process of its spread
 SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.004
-ALONG_M_PER_M_S = 0.14  # a wrong speed of 1 m/s moves a place read over the tell's time by so much
+#: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
+ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.14, 0.12
 MARK_SD_S = 0.0006
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 12.0
@@ -68,7 +70,7 @@ def reach(
     contact_speed = float(np.linalg.norm(at_contact))
     along = at_contact / max(contact_speed, 1e-9)
     clipped_sd = float(s.clipped.sd_m_s[i])
-    speed_sd = float(np.hypot(s.velocity_sd_m_s[i], clipped_sd))
+    speed_sd = float(np.hypot(STEADY * s.velocity_sd_m_s[i], clipped_sd))
     if contact_speed < LEAST_SPEED_M_S or speed_sd > MOST_SPEED_SD_SHARE * contact_speed:
         return Reach({}, None)
     start = max(int(s.first[i]) + 1, c - round(LONGEST_FLIGHT_S / STEP_S))
@@ -158,9 +160,11 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
         return {}
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
     pulled, fell, began = _told(x, z)
-    along_sd, rise_sd = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
+    along_sd, rise_sd = (
+        float(np.hypot(STEADY * sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s)
+    )
     place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * along_sd))
-    fall_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * rise_sd))
+    fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * rise_sd))
     out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}
     if began is None:
         return out
@@ -204,14 +208,14 @@ def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, s
     part = (home[k - 1] - HOME_SHARE * straight) / max(home[k - 1] - home[k], 1e-9)
     back_s = t[e] + (k - 1 + part) * STEP_S - length_s
     slow = max((home[k - 1] - home[k]) / STEP_S, 0.2)
-    sd = 1.7 * float(s.after_sd_m_s[i]) * 0.12 + 0.002
+    sd = 0.12 * float(s.after_sd_m_s[i]) + 0.001
     out_x, out_z = p[launch : BEFORE + 1] @ along, p[launch : BEFORE + 1, 2]
     order = np.argsort(out_x)
     back_x, back_z = p[e : e + k + 1] @ along, p[e : e + k + 1, 2]
     sunk = np.interp(back_x, out_x[order], out_z[order]) - back_z
     return {
         "return_ms": Measured(1e3 * back_s, 1.5 + 800.0 * sd / slow),
-        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.002 + 0.135 * float(s.after_sd_m_s[i]))),
+        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.0015 + 0.07 * float(s.after_sd_m_s[i]))),
     }
 
 
@@ -243,7 +247,7 @@ def _mass(
     size = float(np.linalg.norm(lost))
     if size < LEAST_SPEED_M_S:
         return {}
-    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + (0.01 * size) ** 2))
+    sd = float(np.sqrt((STEADY * s.velocity_sd_m_s[i]) ** 2 + (STEADY * s.after_sd_m_s[i]) ** 2 + (0.01 * size) ** 2))
     if sd > MOST_SPEED_SD_SHARE * size:
         return {}
     mass = impulse.value / size

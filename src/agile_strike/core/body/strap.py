@@ -15,7 +15,8 @@ from agile_strike.core.body.grid import BEFORE, STEP_S
 Floats = NDArray[np.float64]
 
 SETTLES_S, SWINGS_S = 0.003, 0.11  # after contact: the last of it, and some swings of a strap
-HZ, DAMPING = (14.0, 18.0, 22.0, 26.0, 30.0, 35.0, 40.0, 46.0), (0.12, 0.2, 0.3)
+HZ = (14.0, 15.5, 17.0, 19.0, 21.0, 23.0, 25.0, 27.5, 30.0, 33.0, 36.0, 40.0, 44.0, 48.0)
+DAMPING = (0.12, 0.2, 0.3)
 SHRINK = 1e-3  # of a swing that the course says as well
 WINDOW = round(SWINGS_S / STEP_S)
 _RATES = [complex(-d, 1.0) * 2.0 * np.pi * hz for hz, d in product(HZ, DAMPING)]  # 1/s: decay and turn
@@ -49,8 +50,8 @@ def steadied(t: Floats, v: Floats, p: Floats, length_s: Floats) -> tuple[Floats,
         fit = np.linalg.solve(turned @ design + np.diag([0.0] * 4 + [SHRINK] * 2), turned @ felt)
         best = int(np.argmin(((felt - design @ fit) ** 2).sum(axis=(1, 2))))
         size = fit[best, 4] - 1j * fit[best, 5]  # (3,): the swing's velocity is the real part of size exp(rate t)
-        over = t[first:] - length
-        course_of = np.exp(_RATES[best] * over)[:, None] * size
-        v[i, first:] -= course_of.real
-        p[i, first:] -= (course_of / _RATES[best]).real
+        end = BEFORE + round(float(length) / STEP_S)
+        course_of = np.exp(_RATES[best] * (t[end:] - length))[:, None] * size
+        v[i, end:] -= course_of.real
+        p[i, end:] -= (course_of / _RATES[best]).real
     return v, p

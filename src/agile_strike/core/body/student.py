@@ -73,7 +73,7 @@ def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasure
     """Everything that the worn units of a recording add to its contacts, in order of time."""
     at = np.array([c.at_s for c in contacts])
     lengths = np.array([c.length_s or TYPICAL_CONTACT_S for c in contacts])
-    tied = align(recording, at)
+    tied, stamped = align(recording, at)
     worn = {n: u for n, u in recording.units.items() if n != "bag"}
     found = limbs.limbs(worn, tied, at, [c.planned for c in contacts])
     out = [OfStudent(limb) for limb in found.limb]
@@ -83,8 +83,8 @@ def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasure
         if silent:
             one.flags.append(f"gap:{silent}")
     slipped: list[str] = []
-    reached = _reach_all(recording, worn, tied, contacts, at, lengths, found, out, slipped)
-    _trunk_all(recording, worn, tied, at, lengths, reached, out, slipped)
+    reached = _reach_all(recording, worn, tied, contacts, at, lengths, stamped, found, out, slipped)
+    _trunk_all(recording, worn, tied, at, lengths, stamped, reached, out, slipped)
     _feet_all(recording, worn, tied, at, reached, out)
     _cues(recording, at, out)
     for one in out:
@@ -93,8 +93,9 @@ def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasure
     return StudentMeasures(out, tied, (*swapped, *(f"slipped:{n}" for n in sorted(set(slipped)))))
 
 
-def align(recording: Recording, contact_s: Floats) -> dict[str, UnitClock]:
-    """Every worn unit's clock: limb units by contacts, the rest by stamps."""
+def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock], Floats]:
+    """Every worn unit's clock, limb units by contacts and the rest by stamps; and when the stamps were, reference
+    clock (up to six)."""
     units = {n: u for n, u in recording.units.items() if n != "bag"}
     out: dict[str, UnitClock] = {}
     pairs: dict[str, ck.Pairs] = {}
@@ -121,7 +122,7 @@ def align(recording: Recording, contact_s: Floats) -> dict[str, UnitClock]:
             out[name] = ck.Pairs(*felt_stamps, np.ones(len(felt_stamps[0]))).clock(name, "stamps")
     for name in units:
         out.setdefault(name, ck.not_aligned(name))
-    return out
+    return out, np.concatenate([start, end])
 
 
 def _settled(
@@ -171,8 +172,9 @@ def _part(beside: Neighbours, rows: slice | NDArray[np.int64]) -> Neighbours:
     )
 
 
-def _quiet(own_s: Floats, length_s: float) -> list[tuple[float, float]]:
-    edges = np.concatenate([[-QUIET_S], own_s, [length_s + QUIET_S]])
+def _quiet(jolted_s: Floats, length_s: float) -> list[tuple[float, float]]:
+    """Stretches of a unit's clock well away from its contacts and from stamps, which jolt it as well."""
+    edges = np.concatenate([[-QUIET_S], np.sort(jolted_s), [length_s + QUIET_S]])
     return [(a + QUIET_S, b - QUIET_S) for a, b in pairwise(edges) if b - a > 2 * QUIET_S + 0.5]
 
 
@@ -183,6 +185,7 @@ def _reach_all(
     contacts: Sequence[Contact],
     at: Floats,
     lengths: Floats,
+    stamped: Floats,
     found: limbs.Limbs,
     out: list[OfStudent],
     slipped: list[str],
@@ -196,7 +199,7 @@ def _reach_all(
         own = tied[name].own(at[mine])
         beside = _neighbours(own, lengths[mine])
         whole, clipped = integrals(unit, own)
-        track = gravity_track(whole, _quiet(own, unit.length_s))
+        track = gravity_track(whole, _quiet(np.concatenate([own, tied[name].own(stamped)]), unit.length_s))
         if has_slipped(track):
             slipped.append(name)
         cut = [
@@ -231,6 +234,7 @@ def _trunk_all(
     tied: dict[str, UnitClock],
     at: Floats,
     lengths: Floats,
+    stamped: Floats,
     reached: list[Reach],
     out: list[OfStudent],
     slipped: list[str],
@@ -241,7 +245,8 @@ def _trunk_all(
     rows = np.array([i for i, r in enumerate(reached) if r.launch_s is not None], dtype=np.int64)
     none = np.zeros(0)
     wholes = {n: integrals(worn[n], none)[0] for n in names + shanks}
-    tracks = {n: gravity_track(wholes[n], _quiet(tied[n].own(at), worn[n].length_s)) for n in names + shanks}
+    jolted = np.concatenate([at, stamped])
+    tracks = {n: gravity_track(wholes[n], _quiet(tied[n].own(jolted), worn[n].length_s)) for n in names + shanks}
     slipped += [n for n in names if has_slipped(tracks[n])]
     beside = _neighbours(at, lengths)
     still = Clipped(np.zeros(BATCH), np.zeros(BATCH))

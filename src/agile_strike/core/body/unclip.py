@@ -3,7 +3,9 @@
 Voluntary motion is slow: what a limb's acceleration was a twentieth of a second ago it is no longer, and what it was a
 hundredth ago it nearly still is. Each clipped axis is a Gaussian process of that memory, conditioned on the samples
 that were not clipped (Rasmussen and Williams, ch. 2), up to contact where there is no far side to go by; what it gives
-for the clipped ones does not fall below the limit, and its covariance is the doubt of the speed gained there.
+for the clipped ones does not fall below the limit, and its covariance is the doubt of the speed gained there. Its
+course is thrice differentiable (Matern, 7/2), no smoother: an endlessly smooth one would run on too far beyond the last
+sample.
 """
 
 import numpy as np
@@ -16,11 +18,11 @@ Bools = NDArray[np.bool_]
 
 CLIP_MARGIN = 0.005
 SPEEDING_S = 0.25  # before contact: the limb's own way there
-MEMORY_S, SPREAD_M_S2, NOISE_M_S2 = 0.02, 150.0, 1.0
+MEMORY_S, SPREAD_M_S2, NOISE_M_S2 = 0.035, 150.0, 1.0
 FLANK_S = 0.06  # of samples on either side that still say something
 LAST_S = 0.002  # before contact: its onset is not surer
 LONGEST_S = 0.07  # clipped in one go: beyond, the flanks say nothing
-SHAPE_TIMES = 1.2  # a limb's course is less even than a Gaussian process: fitted on simulated kicks and hooks
+SHAPE_TIMES = 1.3  # a limb's course is less even than a Gaussian process: fitted on simulated kicks and hooks
 
 
 def unclip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) -> tuple[Floats, Floats]:
@@ -62,8 +64,8 @@ def _filled(felt: Floats, hit: Bools, told: Bools, rate_hz: float, limit: float)
         return felt[hit], float((limit * len(at) / rate_hz) ** 2)
 
     def alike(a: NDArray[np.int64], b: NDArray[np.int64]) -> Floats:
-        apart = (a[:, None] - b[None, :]) / (rate_hz * MEMORY_S)
-        return np.asarray(SPREAD_M_S2**2 * np.exp(-0.5 * apart**2))
+        r = np.sqrt(7.0) * np.abs(a[:, None] - b[None, :]) / (rate_hz * MEMORY_S)
+        return np.asarray(SPREAD_M_S2**2 * (1.0 + r + 0.4 * r**2 + r**3 / 15.0) * np.exp(-r))
 
     known = alike(free, free) + NOISE_M_S2**2 * np.eye(len(free))
     across = alike(at, free)
