@@ -15,11 +15,10 @@ from agile_strike.core.body.grid import BEFORE, STEP_S
 Floats = NDArray[np.float64]
 
 SETTLES_S, SWINGS_S = 0.003, 0.11  # after contact: the last of it, and some swings of a strap
-HZ = (14.0, 15.5, 17.0, 19.0, 21.0, 23.0, 25.0, 27.5, 30.0, 33.0, 36.0, 40.0, 44.0, 48.0)
-DAMPING = (0.12, 0.2, 0.3)
+HZ, DAMPING = (14.0, 17.0, 21.0, 25.0, 30.0, 36.0, 43.0), (0.13, 0.25)  # where the search begins
+NEARER = tuple(product((-0.09, -0.05, 0.0, 0.05, 0.09), (-0.06, 0.0, 0.06)))  # and goes on: share of hz, damping
 SHRINK = 1e-3  # of a swing that the course says as well
 WINDOW = round(SWINGS_S / STEP_S)
-_RATES = [complex(-d, 1.0) * 2.0 * np.pi * hz for hz, d in product(HZ, DAMPING)]  # 1/s: decay and turn
 
 
 def first_after(length_s: float) -> int:
@@ -36,22 +35,28 @@ def leaving(t: Floats, v: Floats, length_s: float) -> Floats:
 def steadied(t: Floats, v: Floats, p: Floats, length_s: Floats) -> tuple[Floats, Floats]:
     """Velocity and place (s, n, 3) on the grid t (n,) from contact, after each contact without the strap's swing."""
     v, p = v.copy(), p.copy()
-    turning = np.array(_RATES)[:, None]
     for i, length in enumerate(length_s):
-        first = first_after(float(length))
-        since = t[first : first + WINDOW] - length
-        course = np.vander(since / SWINGS_S, 4, increasing=True)
-        swing = np.exp(turning * since)
-        design = np.concatenate(
-            [np.broadcast_to(course, (len(_RATES), *course.shape)), np.stack([swing.real, swing.imag], axis=2)], axis=2
-        )
-        turned = np.swapaxes(design, 1, 2)
-        felt = v[i, first : first + WINDOW]
-        fit = np.linalg.solve(turned @ design + np.diag([0.0] * 4 + [SHRINK] * 2), turned @ felt)
-        best = int(np.argmin(((felt - design @ fit) ** 2).sum(axis=(1, 2))))
-        size = fit[best, 4] - 1j * fit[best, 5]  # (3,): the swing's velocity is the real part of size exp(rate t)
-        end = BEFORE + round(float(length) / STEP_S)
-        course_of = np.exp(_RATES[best] * (t[end:] - length))[:, None] * size
-        v[i, end:] -= course_of.real
-        p[i, end:] -= (course_of / _RATES[best]).real
+        first, end = first_after(float(length)), BEFORE + round(float(length) / STEP_S)
+        since, felt = t[first : first + WINDOW] - length, v[i, first : first + WINDOW]
+        hz, damping, _ = _best(since, felt, list(product(HZ, DAMPING)))
+        hz, damping, size = _best(since, felt, [(hz * (1.0 + a), damping + b) for a, b in NEARER])
+        rate = complex(-damping, 1.0) * 2.0 * np.pi * hz
+        swing = np.exp(rate * (t[end:] - length))[:, None] * size
+        v[i, end:] -= swing.real
+        p[i, end:] -= (swing / rate).real
     return v, p
+
+
+def _best(since: Floats, felt: Floats, tried: list[tuple[float, float]]) -> tuple[float, float, NDArray[np.complex128]]:
+    """Frequency, damping and size (3,) of the swing that leaves least of the velocity felt (n, 3): its course is the
+    real part of size exp(rate t), beside a cubic."""
+    rates = np.array([complex(-d, 1.0) * 2.0 * np.pi * hz for hz, d in tried])
+    course = np.vander(since / SWINGS_S, 4, increasing=True)
+    swing = np.exp(rates[:, None] * since)
+    design = np.concatenate(
+        [np.broadcast_to(course, (len(tried), *course.shape)), np.stack([swing.real, swing.imag], axis=2)], axis=2
+    )
+    turned = np.swapaxes(design, 1, 2)
+    fit = np.linalg.solve(turned @ design + np.diag([0.0] * 4 + [SHRINK] * 2), turned @ felt)
+    k = int(np.argmin(((felt - design @ fit) ** 2).sum(axis=(1, 2))))
+    return *tried[k], fit[k, 4] - 1j * fit[k, 5]
