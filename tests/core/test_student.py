@@ -206,3 +206,14 @@ def test_plates_under_the_feet_tell_all_but_the_heel(singles: Played) -> None:
                 assert own.measures[measure].value == pytest.approx(other.measures[measure].value, rel=1e-4, abs=1e-4)
                 seen += 1
     assert seen > 20
+
+
+def test_a_tell_whose_beginning_the_sway_hides_is_left_out_and_the_reason_said(singles: Played) -> None:
+    hidden = 0
+    for analysis in singles.analyses:
+        said = {n.strike for n in analysis.not_measured if n.measure == "tell_ms"}
+        for i, strike in enumerate(analysis.strikes):
+            drawn = max(strike.measures[n].value for n in ("pullback_mm", "drop_mm"))
+            assert (i in said) == (drawn > 15.0 and "tell_ms" not in strike.measures)
+            hidden += i in said
+    assert hidden > 0

@@ -90,7 +90,7 @@ BODY_MEASURES = (
         0,
         ("limb",),
         "less",
-        "How long before launch the pull-back or the drop began. Absent where there was none to see.",
+        "How long before launch the pull-back or the drop began. Absent where none was to be seen, or sway hides it.",
         "Pull-back and drop of more than 15 mm.",
     ),
     Measure(

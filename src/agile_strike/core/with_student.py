@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from agile_strike.core.body import student
 from agile_strike.core.body.clocks import UnitClock
+from agile_strike.core.body.reach import told
 from agile_strike.core.body_measures import BODY_MEASURES
 from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE
@@ -78,6 +79,8 @@ def with_student(
             for m in BODY_MEASURES
             if m.numeric and m.name not in missing and m.name not in s.measures and m.name not in HAPPENS
         )
+        if told(s.measures) and "tell_ms" not in s.measures:
+            notes.append(NotMeasured("tell_ms", "the limb told, but its guard swayed too much to say since when", i))
     return out, found.clocks, (*found.flags, *(f"not_aligned:{n}" for n in untied))
 
 

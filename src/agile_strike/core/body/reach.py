@@ -159,7 +159,7 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
     if first < s.first[i] or after_s + GUARD_BETWEEN_S > t[first]:
         return {}
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
-    pulled, fell, began = _told(x, z)
+    pulled, fell, began = _began(x, z)
     along_sd, rise_sd = (
         float(np.hypot(STEADY * sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s)
     )
@@ -171,7 +171,7 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
     # a top is broad where the guard sways: how far would the instant move with the speed that may be wrong there?
     since = t[first : launch + 1] - t[launch]
     others = [
-        _told(x + a * TELL_SD_SHARE * along_sd * since, z + b * TELL_SD_SHARE * rise_sd * since)[2]
+        _began(x + a * TELL_SD_SHARE * along_sd * since, z + b * TELL_SD_SHARE * rise_sd * since)[2]
         for a, b in product((-1.0, 0.0, 1.0), repeat=2)
     ]
     apart = np.array([STEP_S * (k - began) for k in others if k is not None])
@@ -181,7 +181,12 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
     return out
 
 
-def _told(x: Floats, z: Floats) -> tuple[float, float, int | None]:
+def told(measures: dict[str, Measured]) -> bool:
+    """The limb drew back or dipped far enough before it set off to be seen."""
+    return any(n in measures and measures[n].value > 1e3 * TELL_M for n in ("pullback_mm", "drop_mm"))
+
+
+def _began(x: Floats, z: Floats) -> tuple[float, float, int | None]:
     """Pull-back and drop (m) over places along the strike and heights (n,), and the index at which either began."""
     back = np.maximum.accumulate(x) - x
     pulled, fell = float(back.max()), float(max((z[0] - z).max(), 0.0))
@@ -228,7 +233,7 @@ def turnover(s: Stretches, i: int, launch_s: float, forearm: Floats) -> dict[str
     gone = np.cumsum(np.linalg.norm(s.velocity_m_s[i, launch:BEFORE], axis=1))
     late = gone >= gone[-1] * 2.0 / 3.0
     degrees = abs(float(np.degrees(total)))
-    out = {"turnover_deg": Measured(degrees, 1.2 + 0.015 * degrees)}
+    out = {"turnover_deg": Measured(degrees, 1.6 + 0.018 * degrees)}
     if degrees > LEAST_ROLL_DEG:
         share = 100.0 * float(roll[late].sum() * STEP_S) / total
         out["turnover_late_pct"] = Measured(share, 1.2 + 70.0 / degrees)
