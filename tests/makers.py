@@ -11,10 +11,11 @@ from scipy.spatial.transform import Rotation
 from agile_strike.core.analysis import Analysis, analyse
 from agile_strike.core.bag import Bag, Mount
 from agile_strike.core.recording import Participant, Recording, UnitSignal
+from agile_strike.core.simulation.evening import simulate_motion
 from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import KICK, Body, Technique
-from agile_strike.core.simulation.unit import Mess
+from agile_strike.core.simulation.unit import Mess, sense
 from agile_strike.core.simulation.wear import WORN
 from agile_strike.formats.motion_bids_write import write
 
@@ -148,3 +149,30 @@ def dressed(stance: str = "orthodox", burst: int = 1, step_ms: float | None = No
     person = replace(PERSON, stance=stance)
     body = Body(70.0, stance, bounce_m=0.014, sway_m=0.014)
     return Evening(BAG, sets, person, bumps=0, worn=WORN, body=body, acquired_at="2026-11-03T18:30:00+00:00")
+
+
+#: what is wrong with a unit that is laid on its sides: accel = true / SCALE + OFFSET, gyro = true + BIAS
+OFFSET, SCALE, BIAS = np.array([0.2, -0.15, 0.1]), np.array([1.01, 0.985, 1.004]), np.array([0.01, -0.02, 0.005])
+SIDES = [[0, 0, 1], [0, 0, -1], [0, 1, 0.05], [0, -1, 0], [1, 0, 0.1], [-1, 0, 0], [0.5, 0.5, 0.7]]
+
+
+def laid(sides: list[list[float]]) -> UnitSignal:
+    """A unit laid on its sides for two seconds each, turned over by hand between."""
+    rng = np.random.default_rng(1)
+    accel: list[NDArray[np.float64]] = []
+    gyro: list[NDArray[np.float64]] = []
+    for side in sides:
+        up = G * np.array(side) / np.linalg.norm(side)
+        accel += [np.tile(up / SCALE + OFFSET, (400, 1)), rng.normal(0, 5, (100, 3))]
+        gyro += [np.tile(BIAS, (400, 1)), rng.normal(0, 2, (100, 3))]
+    a, g = np.concatenate(accel), np.concatenate(gyro)
+    a, g = a + rng.normal(0, 0.08, a.shape), g + rng.normal(0, 0.004, g.shape)
+    return UnitSignal("leftwrist", 200.0, a.astype(np.float32), g.astype(np.float32))
+
+
+def swung(inertia: float, seconds: float = 40.0) -> UnitSignal:
+    """The bag's unit while the bag swings freely from a pivot 5 cm above its top."""
+    hung = Bag("fixed", 48.0, 1.15, 0.35, 0.28, pivot_to_top_m=0.05, inertia_cm_kg_m2=inertia)
+    motion = simulate_motion(hung, [], [], seconds, (0.12, 0.0, 0.0))
+    _, accel, gyro = sense(motion, [], Mess(), 1000.0, 300.0, 34.9, np.random.default_rng(2))
+    return UnitSignal("bag", 1000.0, accel.astype(np.float32), gyro.astype(np.float32))

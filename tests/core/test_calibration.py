@@ -2,33 +2,12 @@
 
 import numpy as np
 import pytest
-from makers import BAG, G
-from numpy.typing import NDArray
+from makers import BAG, BIAS, OFFSET, SCALE, SIDES, G, laid, swung
 
-from agile_strike.core.bag import Bag
 from agile_strike.core.calibration import from_ball, from_rests, from_swing
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import UnitSignal
-from agile_strike.core.simulation.evening import simulate_motion
-from agile_strike.core.simulation.unit import Mess, sense
-
-OFFSET, SCALE, BIAS = np.array([0.2, -0.15, 0.1]), np.array([1.01, 0.985, 1.004]), np.array([0.01, -0.02, 0.005])
-SIDES = [[0, 0, 1], [0, 0, -1], [0, 1, 0.05], [0, -1, 0], [1, 0, 0.1], [-1, 0, 0], [0.5, 0.5, 0.7]]
-
-
-def laid(sides: list[list[float]]) -> UnitSignal:
-    """A unit laid on its sides for two seconds each, turned over by hand between."""
-    rng = np.random.default_rng(1)
-    accel: list[NDArray[np.float64]] = []
-    gyro: list[NDArray[np.float64]] = []
-    for side in sides:
-        up = G * np.array(side) / np.linalg.norm(side)
-        accel += [np.tile(up / SCALE + OFFSET, (400, 1)), rng.normal(0, 5, (100, 3))]
-        gyro += [np.tile(BIAS, (400, 1)), rng.normal(0, 2, (100, 3))]
-    a, g = np.concatenate(accel), np.concatenate(gyro)
-    a, g = a + rng.normal(0, 0.08, a.shape), g + rng.normal(0, 0.004, g.shape)
-    return UnitSignal("leftwrist", 200.0, a.astype(np.float32), g.astype(np.float32))
 
 
 def test_rests_give_offset_scale_and_bias() -> None:
@@ -50,12 +29,7 @@ def test_too_few_positions_say_which_are_missing() -> None:
 
 @pytest.mark.parametrize("inertia", [4.5, 6.2, 8.0])
 def test_a_free_swing_gives_the_inertia(inertia: float) -> None:
-    hung = Bag("fixed", 48.0, 1.15, 0.35, 0.28, pivot_to_top_m=0.05, inertia_cm_kg_m2=inertia)
-    rng = np.random.default_rng(2)
-    motion = simulate_motion(hung, [], [], 40.0, (0.12, 0.0, 0.0))
-    _, accel, gyro = sense(motion, [], Mess(), 1000.0, 300.0, 34.9, rng)
-    unit = UnitSignal("bag", 1000.0, accel.astype(np.float32), gyro.astype(np.float32))
-    found = from_swing(unit, BAG, 0.05).inertia_cm_kg_m2
+    found = from_swing(swung(inertia), BAG, 0.05).inertia_cm_kg_m2
     assert abs(found.value - inertia) < 3 * found.sd
     assert found.sd < 0.05 * inertia
 

@@ -54,9 +54,10 @@ def from_rests(unit: UnitSignal) -> UnitCalibration:
     rests, rates = _rests(unit)
     positions = _apart(rests)
     if len(positions) < POSITIONS:
+        found = "1 position at rest was" if len(positions) == 1 else f"{len(positions)} positions at rest were"
         raise BadInput(
-            f"{len(positions)} positions at rest were found, and six are needed: lay the unit on each of its sides, "
-            "two seconds each, without touching it."
+            f"{found} found, and six are needed: lay the unit on each of its sides, two seconds each, without "
+            "touching it."
         )
     missing = [
         f"{'+' if sign > 0 else '-'}{axis}"
