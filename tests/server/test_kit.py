@@ -178,6 +178,7 @@ def test_what_a_bags_doubt_costs_is_told_in_newtons_with_a_remedy(mount: str) ->
     body = replace(BAG, **values)  # type: ignore[arg-type]
     rows, sure = ({c.what: c for c in costs(b)} for b in (body, replace(body, mass_sd_kg=0.024)))
     assert rows["Mass"].newtons == pytest.approx(10 * sure["Mass"].newtons)
+    assert rows["Mass"].doubt == "48 ±0.48 kg"
     assert all(c.newtons >= 0.0 and c.remedy for c in rows.values())
     assert ("Where it was hit" in rows) == (mount != "swivel")
 

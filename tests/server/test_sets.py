@@ -301,3 +301,20 @@ def test_a_recording_goes_out_as_it_came_in(worn: Recording, gym: Gym, coach: Cl
     assert coach.get(f"/api/recordings/{worn.pk}/strikes.parquet").content[:4] == b"PAR1"
     assert stranger.get(f"/api/recordings/{worn.pk}/motion-bids.zip").status_code == 404
     assert Strike.objects.filter(recording=worn).count() == worn.strike_count
+
+
+def test_each_strike_says_why_a_measure_is_not_there(worn: Recording, coach: Client, stranger: Client) -> None:
+    strikes = list(worn.strikes.order_by("number"))
+    lacking = next(s for s in strikes if s.tell_ms is None)  # type: ignore[attr-defined]
+    why = coach.get(f"/api/strikes/{lacking.pk}/absent").json()
+    drawn = max(lacking.pullback_mm, lacking.drop_mm)  # type: ignore[attr-defined]
+    assert why["tell_ms"] == (
+        "the limb told, but its guard swayed too much to say since when"
+        if drawn > 15.0
+        else "nothing of the kind happened in this strike"
+    )
+    assert "impulse_n_s" not in why
+    first = coach.get(f"/api/strikes/{strikes[0].pk}/absent").json()
+    assert first["gap_ms"] == "the first strike has none before it"
+    assert "in this recording" in first["reaction_ms"]
+    assert stranger.get(f"/api/strikes/{lacking.pk}/absent").status_code == 422

@@ -545,6 +545,11 @@ def note(request: HttpRequest, strike_id: int, what: s.NoteIn) -> s.Changed:
     return s.Changed(changed=1)
 
 
+@api.get("/strikes/{strike_id}/absent", response={200: dict[str, str], 422: s.Problem})
+def absent(request: HttpRequest, strike_id: int) -> dict[str, str]:
+    return review.absent_of(gym(request), strike_id)
+
+
 @api.get("/strikes/{strike_id}/judgement", response={200: s.JudgementOut, 422: s.Problem})
 def judgement(request: HttpRequest, strike_id: int) -> s.JudgementOut:
     told = review.judgement(gym(request), strike_id)

@@ -12,6 +12,7 @@ from agile_strike.gym.models import Gym
 from agile_strike.kit.models import FIELDS, Bag, BagVersion
 
 TYPICAL_FORCE_N = 2500.0  # a good cross, for telling what a doubt costs
+SHOWN_SDS = 2.0  # a doubt is shown so that the truth lies within it 19 times in 20
 TYPICAL_LEVER_SHARE = 0.25  # of the bag's length, from its centre of mass to the hit
 
 
@@ -64,7 +65,8 @@ def save_version(gym: Gym, bag_id: int | None, name: str, body: core.Bag, since:
 
 
 def costs(bag: core.Bag) -> list[Cost]:
-    """What each uncertain value of the bag costs, in newtons on a 2,500 N strike. One standard uncertainty."""
+    """What each uncertain value of the bag costs, in newtons on a 2,500 N strike: one standard uncertainty, to be shown
+    as two like every doubt; the words beside it show two."""
     rows = []
     mass_share = bag.mass_doubt_kg / bag.mass_kg
     inertia_share = bag.inertia_doubt_share
@@ -72,7 +74,7 @@ def costs(bag: core.Bag) -> list[Cost]:
         rows.append(
             Cost(
                 "Mass",
-                f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg",
+                f"{bag.mass_kg:g} ±{SHOWN_SDS * bag.mass_doubt_kg:.2g} kg",
                 TYPICAL_FORCE_N * mass_share,
                 "Weigh the bag on a scale good to 0.5 %.",
             )
@@ -83,7 +85,7 @@ def costs(bag: core.Bag) -> list[Cost]:
         rows.append(
             Cost(
                 "Unit's place",
-                f"±{1e3 * core.SENSOR_PLACE_SD_M:.0f} mm",
+                f"±{1e3 * SHOWN_SDS * core.SENSOR_PLACE_SD_M:.0f} mm",
                 TYPICAL_FORCE_N * place,
                 "Measure from the bag's top edge to the middle of the unit.",
             )
@@ -93,7 +95,7 @@ def costs(bag: core.Bag) -> list[Cost]:
         rows.append(
             Cost(
                 "Mass",
-                f"{bag.mass_kg:g} ±{bag.mass_doubt_kg:.2g} kg",
+                f"{bag.mass_kg:g} ±{SHOWN_SDS * bag.mass_doubt_kg:.2g} kg",
                 TYPICAL_FORCE_N * mass_share,
                 "Weigh the bag on a scale good to 0.5 %.",
             )
@@ -101,7 +103,7 @@ def costs(bag: core.Bag) -> list[Cost]:
         rows.append(
             Cost(
                 "Inertia",
-                f"±{100 * inertia_share:.0f} %",
+                f"±{100 * SHOWN_SDS * inertia_share:.0f} %",
                 TYPICAL_FORCE_N * inertia_share * bag.inertia_across_kg_m2 / i_p,
                 "Hang the bag and time its free swing.",
             )
@@ -111,7 +113,7 @@ def costs(bag: core.Bag) -> list[Cost]:
         rows.append(
             Cost(
                 "Where it was hit",
-                f"±{100 * sd:.0f} cm within the planned level",
+                f"±{100 * SHOWN_SDS * sd:.0f} cm within the planned level",
                 TYPICAL_FORCE_N * sd / max(lever, 0.05),
                 "Hang the bag on a swivel: it then shows its hits.",
             )

@@ -92,6 +92,7 @@ class Strike(MeasureColumns):
 
     chain_order = models.CharField(max_length=20, blank=True)
     launch_ms = models.FloatField(null=True, help_text="from contact, negative")
+    absent = models.JSONField(default=dict, help_text="measure of this strike alone that is not there -> why")
     note = models.TextField(blank=True)
 
     objects = Strikes.as_manager()

@@ -24,6 +24,7 @@ from agile_strike.core.recording import Event
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.strikes import Strike as Found
+from agile_strike.core.with_student import HAPPENS
 from agile_strike.formats.chunks import pack_lanes, unpack, unpack_lanes
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.models import School
@@ -38,12 +39,14 @@ MOST_MEAN = 200  # strikes in a mean course: more do not change it
 def save_strikes(recording: Recording, analysis: Analysis) -> None:
     """Rows for every strike of an analysis, in the sets that the recording's events name."""
     sets = _sets_of(recording, analysis)
+    absent = _absent(analysis)
     rows = [
         _measured(
             Strike(recording=recording, set=sets.get(analysis.recording.set_at(s.contact_s))),
             i + 1,
             s,
             analysis.version,
+            absent[i],
         )
         for i, s in enumerate(analysis.strikes)
     ]
@@ -54,7 +57,7 @@ def save_strikes(recording: Recording, analysis: Analysis) -> None:
 def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: str) -> None:
     """Write an analysis over an older one: a strike found within `same_s` keeps its row and all that was said."""
     free = {s.pk: s for s in Strike.objects.filter(recording=recording)}
-    rows = []
+    rows, absent = [], _absent(analysis)
     for i, s in enumerate(analysis.strikes):
         near = min(free.values(), key=lambda o: abs(o.contact_s - s.contact_s), default=None)
         row = Strike(recording=recording)
@@ -62,7 +65,7 @@ def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: st
             row = free.pop(near.pk)
             if row.excluded_reason == gone:
                 row.excluded_reason, row.excluded_at = "", None
-        rows.append(_measured(row, i + 1, s, analysis.version))
+        rows.append(_measured(row, i + 1, s, analysis.version, absent[i]))
     lost = list(free.values())
     for k, row in enumerate(lost):  # what a coach said of it stays, but it no longer counts
         row.number = len(rows) + k + 1
@@ -81,12 +84,21 @@ def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: st
     _save_lanes(rows, analysis)
 
 
-def _measured(row: Strike, number: int, found: Found, version: str) -> Strike:
+def _absent(analysis: Analysis) -> list[dict[str, str]]:
+    """For each strike, why measures are not there that others of the recording have."""
+    out: list[dict[str, str]] = [{} for _ in analysis.strikes]
+    for n in analysis.not_measured:
+        if n.strike is not None:
+            out[n.strike][n.measure] = n.why
+    return out
+
+
+def _measured(row: Strike, number: int, found: Found, version: str, absent: dict[str, str]) -> Strike:
     """The row with all that an analysis says of it; what a coach said is left."""
     row.number, row.contact_s, row.limb, row.level = number, found.contact_s, found.limb, found.level or ""
     row.flags, row.chain_order = list(found.flags), found.chain_order or ""
     row.launch_ms = None if found.launch_s is None else 1e3 * found.launch_s
-    row.analysis_version = version
+    row.analysis_version, row.absent = version, absent
     for name in NUMERIC:
         measured = found.measures.get(name)
         setattr(row, name, measured.value if measured else None)
@@ -128,6 +140,18 @@ def _sets_of(recording: Recording, analysis: Analysis) -> dict[Event | None, Str
             gear=gear[:80],
         )
     return sets
+
+
+def absent_of(gym: Gym, strike_id: int) -> dict[str, str]:
+    """Why each measure that this strike lacks is not there. Raises BadInput for another gym's."""
+    (strike,) = _own(gym, [strike_id]).select_related("recording")
+    why: dict[str, str] = {n["measure"]: n["why"] for n in strike.recording.not_measured} | strike.absent
+    missing = {name for name in NUMERIC if getattr(strike, name) is None} - set(why)
+    if strike.number == 1 and "gap_ms" in missing:
+        why["gap_ms"] = "the first strike has none before it"
+    if strike.launch_ms is not None:
+        why |= dict.fromkeys(missing & HAPPENS, "nothing of the kind happened in this strike")
+    return why
 
 
 @dataclass(frozen=True, slots=True)

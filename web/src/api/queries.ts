@@ -112,6 +112,16 @@ export function useLanes(strikeId: number | undefined, under: string) {
   });
 }
 
+/** Why each measure that a strike lacks is not there. */
+export function useAbsent(strikeId: number | undefined) {
+  return useQuery({
+    queryKey: ["absent", strikeId],
+    enabled: strikeId !== undefined,
+    staleTime: 60_000,
+    queryFn: async () => unwrap(await client.GET("/api/strikes/{strike_id}/absent", { params: { path: { strike_id: strikeId! } } })),
+  });
+}
+
 export function useJudgement(strikeId: number | undefined, setId: number | null | undefined) {
   return useQuery({
     queryKey: ["judgement", strikeId, setId],

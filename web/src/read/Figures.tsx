@@ -1,18 +1,19 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import type { Schemas } from "../api/client";
+import { useAbsent } from "../api/queries";
 import { show } from "../format";
 import { useUnits } from "../ui/settings";
 
 interface Props {
-  recording: Schemas["RecordingOut"];
   strikes: Schemas["Strikes"];
   chosen: number;
   registry: Schemas["Registry"];
 }
 
 /** Every measure of the strike; each opens to what it means, what it was computed from, and its doubt. */
-export function Figures({ recording, strikes, chosen, registry }: Props) {
+export function Figures({ strikes, chosen, registry }: Props) {
   const [units] = useUnits();
+  const absent = useAbsent(strikes.id[chosen]);
   return (
     <section aria-label="Figures of the strike" className="min-h-0 overflow-auto border-l border-line pl-5" tabIndex={0}>
       <h2 className="sr-only">Figures</h2>
@@ -39,7 +40,7 @@ export function Figures({ recording, strikes, chosen, registry }: Props) {
                 {shown ? (
                   <p className="text-soft">{shown.doubt ? `${shown.doubt} ${shown.unit}: the truth lies within it in 19 of 20 strikes.` : ""}</p>
                 ) : (
-                  <p>{whyNot(recording, strikes, chosen, m.name, registry)}</p>
+                  <p>{absent.isPending ? "Fetching …" : `Not measured: ${absent.data?.[m.name] ?? "this strike did not show it clearly enough"}.`}</p>
                 )}
               </DisclosurePanel>
             </Disclosure>
@@ -48,14 +49,6 @@ export function Figures({ recording, strikes, chosen, registry }: Props) {
       <Flags flags={strikes.flags[chosen]!} registry={registry} />
     </section>
   );
-}
-
-function whyNot(recording: Schemas["RecordingOut"], strikes: Schemas["Strikes"], chosen: number, measure: string, registry: Schemas["Registry"]): string {
-  const whole = recording.not_measured.find((n) => n.measure === measure);
-  if (whole) return `Not measured: ${whole.why}.`;
-  const flag = strikes.flags[chosen]!.find((f) => f.startsWith("clipped") || f.startsWith("gap"));
-  if (flag) return registry.flags[flag.split(":")[0]!] ?? flag;
-  return measure === "gap_ms" ? "The first strike has none before it." : "This strike did not show it clearly enough.";
 }
 
 function Flags({ flags, registry }: { flags: string[]; registry: Schemas["Registry"] }) {

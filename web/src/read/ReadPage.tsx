@@ -222,7 +222,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
                     <ForcePanel recording={recording} strikes={strikes} chosen={shown} registry={registry} />
                     <OnTheBag recording={recording} strikes={strikes} chosen={shown} />
                   </section>
-                  <Figures recording={recording} strikes={strikes} chosen={shown} registry={registry} />
+                  <Figures strikes={strikes} chosen={shown} registry={registry} />
                 </>
               )}
             </div>
