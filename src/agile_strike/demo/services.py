@@ -53,7 +53,7 @@ RECORDING_FIELDS = (
 STRIKE_FIELDS = tuple(
     f.name
     for f in Strike._meta.concrete_fields
-    if f.name not in ("id", "recording", "set", "excluded_at", "excluded_by", "excluded_reason")
+    if f.name not in ("id", "recording", "set", "absent", "excluded_at", "excluded_by", "excluded_reason")
 )
 SET_FIELDS = ("code", "limb", "level", "levels", "gear")
 

@@ -174,7 +174,13 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
           </select>
         </label>
         <Notices recording={recording} registry={registry} />
-        <span className="ml-auto text-2xs whitespace-nowrap text-soft">● left, ◆ right, hollow: out</span>
+        {span[1] > span[0] ? (
+          <button className="action no-print ml-auto whitespace-nowrap" onClick={() => setDialog("label")}>
+            Label {span[1] - span[0] + 1} strikes ( l )
+          </button>
+        ) : (
+          <span className="ml-auto text-2xs whitespace-nowrap text-soft">● left, ◆ right, hollow: out</span>
+        )}
         <span className="no-print flex gap-3">
           <Exports id={recording.id} />
           <button className="plain py-1 whitespace-nowrap" onClick={() => setDialog("keys")}>
