@@ -176,3 +176,11 @@ def swung(inertia: float, seconds: float = 40.0) -> UnitSignal:
     motion = simulate_motion(hung, [], [], seconds, (0.12, 0.0, 0.0))
     _, accel, gyro = sense(motion, [], Mess(), 1000.0, 300.0, 34.9, np.random.default_rng(2))
     return UnitSignal("bag", 1000.0, accel.astype(np.float32), gyro.astype(np.float32))
+
+
+def logger_table(unit: UnitSignal, every: int = 1) -> bytes:
+    """A unit's samples as a plain logger would write them: seconds, m/s2, rad/s; every so many of them."""
+    samples = np.column_stack([unit.accel_m_s2, unit.gyro_rad_s])[::every]
+    rows = [f"{i * every / unit.rate_hz:.4f},{','.join(f'{x:.5f}' for x in row)}" for i, row in enumerate(samples)]
+    header = "time (s),ax (m/s^2),ay (m/s^2),az (m/s^2),gx (rad/s),gy (rad/s),gz (rad/s)"
+    return "\n".join([header, *rows]).encode()

@@ -9,7 +9,7 @@ import pytest
 from conftest import signed_in  # the server folder's own
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
-from makers import BAG, OFFSET, SIDES, G, laid, swung
+from makers import BAG, OFFSET, SIDES, G, laid, logger_table, swung
 
 from agile_strike.capture.models import Recording
 from agile_strike.core.recording import Participant, UnitSignal
@@ -23,12 +23,8 @@ pytestmark = pytest.mark.django_db
 NOW = dt.datetime(2026, 11, 3, 18, 30, tzinfo=dt.UTC)
 
 
-def table_of(unit: UnitSignal, name: str = "unit.csv", every: int = 1) -> SimpleUploadedFile:
-    """A unit's samples as a plain logger would write them: seconds, m/s2, rad/s."""
-    samples = np.column_stack([unit.accel_m_s2, unit.gyro_rad_s])[::every]
-    rows = [f"{i * every / unit.rate_hz:.4f},{','.join(f'{x:.5f}' for x in row)}" for i, row in enumerate(samples)]
-    header = "time (s),ax (m/s^2),ay (m/s^2),az (m/s^2),gx (rad/s),gy (rad/s),gz (rad/s)"
-    return SimpleUploadedFile(name, "\n".join([header, *rows]).encode())
+def table_of(unit: UnitSignal, every: int = 1) -> SimpleUploadedFile:
+    return SimpleUploadedFile("unit.csv", logger_table(unit, every))
 
 
 @pytest.fixture

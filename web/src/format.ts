@@ -72,6 +72,11 @@ export function day(iso: string, zone: string): string {
   return new Date(iso).toLocaleDateString("en-GB", { timeZone: zone, weekday: "short", day: "numeric", month: "short" });
 }
 
+/** Today's date where the gym is, as forms and the server write it. */
+export function today(zone: string): string {
+  return new Date().toLocaleDateString("sv-SE", { timeZone: zone });
+}
+
 export function longDay(iso: string, zone = "UTC"): string {
   return new Date(iso).toLocaleDateString("en-GB", { timeZone: zone, day: "numeric", month: "long", year: "numeric" });
 }

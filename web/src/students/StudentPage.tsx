@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useMe, useRecordings, useStudent } from "../api/queries";
-import { clock, convert, day, digits, longDay, minutes, type System } from "../format";
+import { clock, convert, day, digits, longDay, minutes, today, type System } from "../format";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 
@@ -132,7 +132,8 @@ function Stance({ student }: { student: Schemas["StudentPage"] }) {
 function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
   const queries = useQueryClient();
   const [units] = useUnits();
-  const [on, setOn] = useState(() => new Date().toISOString().slice(0, 10));
+  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const [on, setOn] = useState(() => today(zone));
   const [kg, setKg] = useState("");
   const add = useMutation({
     mutationFn: async () =>

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { useMe } from "../api/queries";
 import { useMarks } from "../api/trials";
-import { shortDay } from "../format";
+import { shortDay, today } from "../format";
 import { Problem } from "../ui/state";
 
 /** Mark an injury, a break or something other in the weeks; marks of one's own can be taken off. */
@@ -9,7 +10,8 @@ export function MarkForm({ studentId, marks }: { studentId: number; marks: Schem
   const { add, remove } = useMarks(studentId);
   const [open, setOpen] = useState(false);
   const [kind, setKind] = useState("injury");
-  const [since, setSince] = useState(() => new Date().toISOString().slice(0, 10));
+  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const [since, setSince] = useState(() => today(zone));
   const [until, setUntil] = useState("");
   const [text, setText] = useState("");
   const own = marks.filter((m) => m.id !== null);
