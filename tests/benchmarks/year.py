@@ -16,12 +16,12 @@ FIRST = dt.datetime(2025, 11, 24, 17, tzinfo=dt.UTC)
 EVENINGS = 100
 CENTRED, SHIFT = "stay centred", "full shift"
 STRIKES = """
-INSERT INTO review_strike (recording_id, set_id, number, contact_s, limb, relabelled_limb, level, flags,
+INSERT INTO review_strike (recording_id, set_id, number, contact_s, limb, relabelled_limb, level, flags, absent,
   analysis_version, excluded_reason, chain_order, note, impulse_n_s, impulse_n_s_sd, peak_force_n, peak_force_n_sd,
   effective_mass_kg, effective_mass_kg_sd, effective_mass_pct, effective_mass_pct_sd, contact_speed_m_s,
   contact_speed_m_s_sd, settle_ms, settle_ms_sd,
   pullback_mm, pullback_mm_sd, return_ms, return_ms_sd, tell_ms, tell_ms_sd, flight_ms, flight_ms_sd)
-SELECT s.recording_id, s.id, s.place * 10 + k, s.place * 70 + 3 * k, s.limb, '', 'head', '{}', '1', '', '', '',
+SELECT s.recording_id, s.id, s.place * 10 + k, s.place * 70 + 3 * k, s.limb, '', 'head', '{}', '{}', '1', '', '', '',
   v.i, 0.4, 90 * v.i, 40, 0.12 * v.i, 0.1, 0.17 * v.i, 0.2, 6 + random(), 0.1, 250 + 40 * random(), 20,
   8 + 4 * random(), 2, 300 + 40 * random(), 10, 90 + 40 * random(), 20, 160 + 30 * random(), 2
 FROM (SELECT s.*, row_number() OVER (PARTITION BY s.recording_id ORDER BY s.id) - 1 AS place FROM review_strikeset s) s

@@ -3,13 +3,14 @@
 from typing import Any
 
 from agile_strike.gym.models import Gym
-from agile_strike.trials.compare import kept, revisions_of
+from agile_strike.trials.compare import kept, revisions_of, summaries
 from agile_strike.trials.models import Trial
 
 
 def page(gym: Gym) -> dict[str, Any]:
     """Every student in every trial with the claim as it stands, and what could be settled soonest."""
-    trials = list(Trial.objects.for_gym(gym).select_related("gym").prefetch_related("students", "decisions", "claims"))
+    found = Trial.objects.for_gym(gym).select_related("gym")
+    trials = list(found.prefetch_related("students", "decisions", summaries()))
     revisions = revisions_of(trials)
     rows, open_ = [], []
     for trial in trials:

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+from django.db.models import Prefetch
 
 from agile_strike.capture.models import Recording
 from agile_strike.core.errors import BadInput
@@ -57,6 +58,14 @@ def asked(trial: Trial, measure: str, levels: str, worth_pct: float | None, only
     if worth is not None and not 0.0 < worth < 100.0:
         raise BadInput("The smallest change worth having is above 0 and below 100 per cent.")
     return Asked(told.name, (pair[0], pair[1]), worth, only)
+
+
+PAGE = "page|"  # before the key of a kept page
+
+
+def summaries() -> "Prefetch[Any]":
+    """A trial's claims without the pages that hold every strike."""
+    return Prefetch("claims", ClaimRow.objects.exclude(asked__startswith=PAGE))
 
 
 @dataclass(frozen=True, slots=True)
@@ -228,15 +237,15 @@ def kept(trial: Trial, student: Student | None, revisions: dict[int, list[tuple[
 def refresh(students: Iterable[int]) -> None:
     """Make the claims of these students' trials anew where strikes have come: in the queue, so that no screen waits."""
     who = set(students)
-    trials_ = list(
-        Trial.objects.filter(students__in=who).distinct().select_related("gym").prefetch_related("students", "claims")
-    )
+    found = Trial.objects.filter(students__in=who).distinct().select_related("gym")
+    trials_ = list(found.prefetch_related("students", summaries()))
     revisions = revisions_of(trials_)
     for trial in trials_:
         people = list(trial.students.all())
         for student in people:
             if student.pk in who:
                 kept(trial, student, {student.pk: revisions[student.pk]})
+                kept_page(trial, student, asked(trial, "", "", None, ""))
         if len(people) > 1:
             kept(trial, None, {s.pk: revisions[s.pk] for s in people})
 
@@ -251,7 +260,7 @@ def kept_page(trial: Trial, student: Student | None, what: Asked) -> dict[str, A
         judged = summary(trial, compare(trial, people, what, watch=False), what, measure)
         return {**usual, **judged, "trade": usual["trade"], "worth_pct": what.worth_pct}
     came_from = _came_from(trial, people, _revisions(people))
-    key = f"page|{what.key}"
+    key = f"{PAGE}{what.key}"
     row = ClaimRow.objects.filter(trial=trial, student=student, asked=key).first()
     if row is not None and row.came_from == came_from:
         return dict(row.document)
