@@ -203,6 +203,24 @@ def test_a_bag_changed_half_way_is_refused_and_compared_within_one(
     assert within["claim"]["sessions"] == 5
 
 
+def test_a_plan_holds_a_bag_and_strikes_on_another_are_told(
+    trial: Trial, gym: Gym, student: Student, bag: BagVersion, coach: Client, stranger: Client
+) -> None:
+    assert compared(coach, trial)["planned"] == ""
+    held = send(coach, "put", f"trials/{trial.pk}", plan(student, bag_id=bag.bag_id, version=1)).json()
+    assert held["bag_id"] == bag.bag_id
+    assert coach.get(f"/api/trials/{trial.pk}/sheet?student_id={student.pk}").json()["bag"] == "Long bag"
+    assert compared(coach, trial)["planned"] == ""
+    other = save_version(gym, None, "Heavy bag", BODY, dt.datetime.now(dt.UTC))
+    send(coach, "put", f"trials/{trial.pk}", plan(student, bag_id=other.bag_id, version=2))
+    told = compared(coach, trial)
+    assert told["planned"] == "Planned on the heavy bag, thrown on the long bag."
+    assert told["claim"]["verdict"] == "clear"
+    mine = Student.objects.create(gym=Gym.objects.get(name="Another gym"), name="A", label="a", stance="orthodox")
+    theirs = send(stranger, "post", "trials", plan(mine, bag_id=bag.bag_id))
+    assert (theirs.status_code, theirs.json()["message"]) == (422, "That bag is not in this gym.")
+
+
 def test_three_levels_are_compared_in_pairs(trial: Trial, student: Student, coach: Client) -> None:
     third = "drive through"
     levels = [CENTRED, SHIFT, third]
@@ -238,11 +256,14 @@ def test_claims_are_made_when_strikes_come_and_not_when_the_class_is_opened(
     trial: Trial, student: Student, coach: Client
 ) -> None:
     refresh([student.pk])
-    made = Claim.objects.get()
-    Claim.objects.update(document={**made.document, "trade": "made before"})
+    summary, page = Claim.objects.order_by("pk")
+    assert set(summary.document) < set(page.document)
+    Claim.objects.filter(pk=summary.pk).update(document={**summary.document, "trade": "made before"})
+    Claim.objects.filter(pk=page.pk).update(document={**page.document, "trade": "made before too"})
     assert coach.get("/api/class").json()["rows"][0]["told"]["trade"] == "made before"
+    assert compared(coach, trial)["trade"] == "made before too"
     refresh([])
-    assert Claim.objects.count() == 1
+    assert Claim.objects.count() == 2
 
 
 def test_the_class_says_what_would_settle_it_soonest(

@@ -21,6 +21,7 @@ class TrialIn(Schema):
     rest_s: float = 60.0
     evenings: int = 4
     gear: str = Field("", max_length=80)
+    bag_id: int | None = None  #: held throughout; none: whichever hangs, as long as it is one
     students: list[int] = Field(min_length=1, max_length=60)
     version: int = 0  #: of the trial that was changed; 0 for a new one
 
@@ -97,6 +98,7 @@ class SheetOut(Schema):
     strikes: int
     rest_s: float
     gear: str
+    bag: str
     on: dt.date
     cautions: list[str]
     blocks: list[SheetBlockOut]
@@ -209,6 +211,7 @@ class CompareOut(SummaryOut):
     worth_pct: float | None
     only: str
     narrow: list[NarrowOut]
+    planned: str  #: where the strikes were not thrown as planned
     strikes: DotsOut
     blocks: list[BlockMeanOut]
     also: list[AlsoOut]

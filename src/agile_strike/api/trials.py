@@ -25,7 +25,7 @@ CHILD = "A child: technique and slow work, half the volume, no full effort."
 
 
 def _trials(request: HttpRequest) -> Any:
-    return Trial.objects.for_gym(gym(request)).select_related("gym").prefetch_related("students", "decisions")
+    return Trial.objects.for_gym(gym(request)).select_related("gym", "bag").prefetch_related("students", "decisions")
 
 
 def _trial(request: HttpRequest, trial_id: int) -> Trial:
@@ -42,7 +42,7 @@ def _decision(d: Decision) -> dict[str, Any]:
 
 
 TEXT = ("factor", "levels", "code", "height", "measure", "watch", "worth_pct", "blocks_each", "strikes", "rest_s")
-REST = ("evenings", "gear", "version", "started_on", "ended_on")
+REST = ("evenings", "gear", "bag_id", "version", "started_on", "ended_on")
 
 
 def _out(row: Trial) -> dict[str, Any]:
@@ -152,6 +152,7 @@ def sheet(request: HttpRequest, trial_id: int, student_id: Query[int]) -> s.Shee
         strikes=row.strikes,
         rest_s=row.rest_s,
         gear=row.gear,
+        bag=row.bag.name if row.bag else "",
         on=on,
         cautions=_cautions([who], on),
         blocks=[

@@ -20,7 +20,7 @@ from agile_strike.demo import gym_plan as plan
 from agile_strike.demo.simulated import simulated_evening
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake.services import import_recording
-from agile_strike.kit.models import BagVersion
+from agile_strike.kit.models import Bag, BagVersion
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import BodyMass, Mark, StanceChange, Student
 from agile_strike.playbook.services import schools
@@ -161,6 +161,7 @@ def _day(evening: int) -> dt.date:
 def _stories(gym: Gym, students: dict[str, Student]) -> None:
     """Trials, what was decided on them, and what else happened. Students who test the same together share a trial."""
     made: dict[tuple[str, tuple[int, ...]], Trial] = {}
+    held = Bag.objects.get(gym=gym, name=plan.BAG_NAME)
     for one in plan.STUDENTS:
         if one.trial is None:
             continue
@@ -177,6 +178,7 @@ def _stories(gym: Gym, students: dict[str, Student]) -> None:
             worth_pct=t.worth_pct,
             evenings=len(t.evenings),
             gear=plan.GEAR,
+            bag=held,
             started_on=_day(t.evenings[0]),
             ended_on=_day(t.evenings[-1]) if any(what != "keep_testing" for _, what, _ in t.decisions) else None,
         )

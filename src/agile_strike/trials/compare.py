@@ -28,7 +28,7 @@ from agile_strike.trials.models import Claim as ClaimRow
 from agile_strike.trials.models import Trial
 from agile_strike.trials.rows import LEVEL, as_csv, trial_table
 
-RULES = "1"  # of the claim: a change of how it is computed makes every kept claim anew
+RULES = "2"  # of the claim: a change of how it is computed makes every kept claim anew
 NAME = "the trial"
 
 
@@ -130,7 +130,23 @@ def page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
         "strikes": _dots(told.table, what),
         "blocks": _blocks(told, what),
         "also": [_also(m, c) for m, c in told.also],
+        "planned": _not_as_planned(trial, told.table),
     }
+
+
+def _not_as_planned(trial: Trial, table: pa.Table) -> str:
+    """What a coach should know of strikes on another bag than the plan's: one bag throughout is fair all the same."""
+    if trial.bag is None or not table.num_rows:
+        return ""
+    names = {bag.rsplit(",", 1)[0] for bag in words(table, "bag").tolist()} - {trial.bag.name, ""}
+    if not names:
+        return ""
+    thrown = " and the ".join(_lower(name) for name in sorted(names))
+    return f"Planned on the {_lower(trial.bag.name)}, thrown on the {thrown}."
+
+
+def _lower(name: str) -> str:
+    return name[:1].lower() + name[1:]
 
 
 def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from agile_strike.gym.models import Gym, GymRows
+from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 
 SCHOOL = "school"  # the factor whose levels are the gym's schools
@@ -27,6 +28,7 @@ class Trial(models.Model):
     rest_s = models.FloatField(default=60.0)
     evenings = models.IntegerField(default=4)
     gear = models.CharField(max_length=80, blank=True)
+    bag = models.ForeignKey(Bag, on_delete=models.SET_NULL, null=True, related_name="+", help_text="held throughout")
     started_on = models.DateField()
     ended_on = models.DateField(null=True)
     version = models.IntegerField(default=1, help_text="of the text, so that two coaches don't overwrite each other")

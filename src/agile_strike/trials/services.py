@@ -18,6 +18,7 @@ from agile_strike.core.trial.children import no_trial
 from agile_strike.core.trial.spread import USUAL, Spread, spread
 from agile_strike.formats.tabular import codes, figures, words
 from agile_strike.gym.models import Gym
+from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_on
 from agile_strike.playbook.models import School
@@ -59,6 +60,7 @@ class TrialText:
     rest_s: float
     evenings: int
     gear: str
+    bag_id: int | None
     students: list[int]
 
     @property
@@ -77,7 +79,7 @@ def save_trial(gym: Gym, trial_id: int | None, version: int, text: TrialText, by
     students = _checked(gym, text, on)
     for name in ("factor", "code", "gear"):
         setattr(row, name, getattr(text, name).strip())
-    for name in ("height", "measure", "worth_pct", "blocks_each", "strikes", "rest_s", "evenings"):
+    for name in ("height", "measure", "worth_pct", "blocks_each", "strikes", "rest_s", "evenings", "bag_id"):
         setattr(row, name, getattr(text, name))
     row.levels = [level.strip() for level in text.levels]
     row.watch = [m for m in dict.fromkeys(text.watch) if m != text.measure]
@@ -116,6 +118,8 @@ def _checked(gym: Gym, text: TrialText, on: dt.date) -> list[Student]:
         raise BadInput("Height is head, body or low.")
     if not 1 <= text.evenings <= 40:
         raise BadInput("Plan one to forty evenings.")
+    if text.bag_id is not None and not Bag.objects.for_gym(gym).filter(pk=text.bag_id).exists():
+        raise BadInput("That bag is not in this gym.")
     students = list(Student.objects.for_gym(gym).filter(pk__in=text.students))
     if not students or len(students) != len(set(text.students)):
         raise BadInput("Choose at least one student of this gym.")

@@ -1369,6 +1369,8 @@ export interface components {
             only: string;
             /** Outcome */
             outcome: string;
+            /** Planned */
+            planned: string;
             sentence: components["schemas"]["SentenceOut"];
             strikes: components["schemas"]["DotsOut"];
             /** Trade */
@@ -2067,6 +2069,8 @@ export interface components {
         };
         /** SheetOut */
         SheetOut: {
+            /** Bag */
+            bag: string;
             /** Blocks */
             blocks: components["schemas"]["SheetBlockOut"][];
             /** Cautions */
@@ -2373,6 +2377,8 @@ export interface components {
          * @description A trial as it is written on the page.
          */
         TrialIn: {
+            /** Bag Id */
+            bag_id?: number | null;
             /**
              * Blocks Each
              * @default 2
@@ -2428,6 +2434,8 @@ export interface components {
         };
         /** TrialOut */
         TrialOut: {
+            /** Bag Id */
+            bag_id?: number | null;
             /**
              * Blocks Each
              * @default 2

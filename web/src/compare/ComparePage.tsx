@@ -145,7 +145,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
             />
           )}
           <div className="mt-2 grid grid-cols-2 gap-8 border-t border-line pt-2">
-            <Weakens claim={c.claim} />
+            <Weakens claim={c.claim} planned={c.planned} />
             {!everybody && <DecisionPanel trial={trial} studentId={studentId} level={c.levels[1]!} said={`${c.sentence.before} ${c.sentence.figures} ${c.sentence.after}`} />}
           </div>
         </div>
@@ -174,14 +174,15 @@ function LevelKey({ level, name, n }: { level: 0 | 1; name: string; n: number | 
   );
 }
 
-function Weakens({ claim }: { claim: Schemas["ClaimOut"] }) {
+function Weakens({ claim, planned }: { claim: Schemas["ClaimOut"]; planned: string }) {
   return (
     <section aria-label="What weakens this">
       <h2 className="wide-title text-base">What weakens this</h2>
-      {claim.notes.length === 0 ? (
+      {claim.notes.length === 0 && !planned ? (
         <p className="text-soft">{claim.refused ? "It is no fair comparison to begin with." : "Nothing that was looked for: evenings, order, drift, fading, uneven or thrown-out strikes."}</p>
       ) : (
         <ul className="space-y-1">
+          {planned && <li className="border-l-4 border-buoy pl-2">{planned}</li>}
           {claim.notes.map((n) => (
             <li key={n.kind} className={`border-l-4 pl-2 ${n.warn ? "border-buoy" : "border-line text-soft"}`}>
               {n.text}

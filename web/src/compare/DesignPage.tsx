@@ -1,7 +1,7 @@
 import { useDeferredValue, useMemo, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useRegistry, useSchools, useStudents } from "../api/queries";
+import { useBags, useRegistry, useSchools, useStudents } from "../api/queries";
 import { usePlan, useSaveTrial, useTrials } from "../api/trials";
 import { Failed, Loading, Problem } from "../ui/state";
 import { PlanTold } from "./PlanTold";
@@ -19,6 +19,7 @@ const FIRST: Schemas["TrialIn"] = {
   rest_s: 60,
   evenings: 4,
   gear: "",
+  bag_id: null,
   students: [],
   version: 0,
 };
@@ -53,6 +54,7 @@ interface Props {
 function Designing({ id, first, registry, students, back }: Props) {
   const [text, setText] = useState<Schemas["TrialIn"]>(() => ({ ...FIRST, ...pick(first) }));
   const schools = useSchools();
+  const bags = useBags();
   const save = useSaveTrial(id);
   const navigate = useNavigate();
   const set = (part: Partial<Schemas["TrialIn"]>) => setText({ ...text, ...part });
@@ -163,7 +165,18 @@ function Designing({ id, first, registry, students, back }: Props) {
             <Count label="Rest, s" value={text.rest_s!} low={0} high={600} step={10} onChange={(v) => set({ rest_s: v })} />
             <Count label="Evenings" value={text.evenings!} low={1} high={40} onChange={(v) => set({ evenings: v })} />
           </div>
-          <label className="col-span-2">
+          <label>
+            <Name>Bag, held throughout</Name>
+            <select className="field w-full" value={text.bag_id ?? ""} onChange={(e) => set({ bag_id: e.target.value ? Number(e.target.value) : null })}>
+              <option value="">whichever hangs</option>
+              {bags.data?.map((b) => (
+                <option key={b.id} value={b.id}>
+                  {b.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label>
             <Name>Gear, held throughout</Name>
             <input className="field w-full" placeholder="gloves 12 oz" maxLength={80} value={text.gear} onChange={(e) => set({ gear: e.target.value })} />
           </label>

@@ -80,7 +80,7 @@ function Evening({ trialId, studentId, sheet, levels }: Props) {
       </h1>
       <p className="text-base text-soft">
         {strikeName(sheet.code)}
-        {sheet.height && ` to the ${sheet.height}`}, {sheet.strikes} a block{sheet.gear && `, ${sheet.gear}`} · {longDay(sheet.on)}
+        {sheet.height && ` to the ${sheet.height}`}, {sheet.strikes} a block{sheet.gear && `, ${sheet.gear}`}{sheet.bag && `, ${sheet.bag}`} · {longDay(sheet.on)}
       </p>
       <div className="no-print mt-4 border-y-2 border-ink py-5">
         {shown ? (
