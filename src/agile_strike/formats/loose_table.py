@@ -75,6 +75,8 @@ def _head(path: Path, shown: str) -> tuple[str, str]:
     if b"\x00" in raw[:2000] and not raw.startswith((b"\xff\xfe", b"\xfe\xff")):
         raise BadFile(shown, "this is not a text file", "Export the recording as CSV or text.")
     for encoding in ENCODINGS:
+        if encoding == "utf-16" and not raw.startswith((b"\xff\xfe", b"\xfe\xff")):
+            continue  # any even number of bytes would pass for it
         try:
             text = raw.decode(encoding, errors="strict" if len(raw) < 400_000 else "ignore")
         except UnicodeError:

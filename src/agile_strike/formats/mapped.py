@@ -13,6 +13,7 @@ from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, TI
 Floats = NDArray[np.float64]
 
 PERSON_N = (200.0, 2200.0)  # what both feet of a standing student bear
+LEAP_COUNTS, HELD_PAIRS = 3.0, 4  # of a signal that runs into its range
 
 
 def apply(table: LooseTable, mapping: Mapping) -> dict[str, UnitSignal]:
@@ -178,8 +179,16 @@ def _even(values: Floats, places: NDArray[np.int64]) -> NDArray[np.float32]:
 
 
 def _ceiling(values: Floats) -> float:
-    """The range that a signal ran into: a highest value that it holds for several samples at once."""
-    top = float(np.nanmax(np.abs(values))) if values.size else 0.0
-    held = np.asarray((np.abs(values) >= 0.998 * top).any(axis=1))
-    runs = int((held[1:] & held[:-1]).sum())
-    return top if top > 0 and runs >= 4 else float("inf")
+    """The range that a signal ran into: a highest value that it holds to the last digit and comes to in a leap.
+
+    A smooth peak in coarse counts holds its highest value too, but comes to it by single counts.
+    """
+    size = np.abs(values)
+    top = float(np.nanmax(size)) if np.isfinite(values).any() else 0.0
+    if top <= 0.0:
+        return float("inf")
+    steps = np.abs(np.diff(values, axis=0))
+    count = float(np.min(steps, where=steps > 0.0, initial=top))
+    held = size >= top * (1.0 - 1e-9)
+    leaps = held[1:-1] & held[2:] & (top - size[:-2] > LEAP_COUNTS * count)
+    return top if int((held[1:] & held[:-1]).sum()) >= HELD_PAIRS and leaps.any() else float("inf")
