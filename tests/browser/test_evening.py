@@ -155,7 +155,7 @@ def test_a_bag_is_changed_and_the_cost_of_its_doubt_follows(coach: Page) -> None
     coach.get_by_label("Mass is good to").fill("1")
     coach.get_by_role("button", name="Save as a new version").click()
     expect(coach.get_by_text("±96 N")).to_be_visible()
-    expect(coach.get_by_text("2 versions")).to_be_visible()
+    expect(coach.get_by_role("article").first.get_by_text("2 versions")).to_be_visible()
 
 
 def test_the_floor_up_view_moves_one_cursor_by_mouse_key_and_figure(coach: Page) -> None:
@@ -188,7 +188,7 @@ def test_strikes_are_dragged_over_labelled_and_put_back(coach: Page) -> None:
     expect(coach.get_by_role("heading", name=re.compile(r"What were these \d+ strikes"))).to_be_visible()
     coach.get_by_label("Strike", exact=True).fill("lead-uppercut")
     coach.get_by_label("School").select_option("full transfer")
-    coach.get_by_role("button", name="Label").click()
+    coach.get_by_role("button", name="Label", exact=True).click()
     expect(coach.get_by_role("heading", name="Lead uppercut")).to_be_visible()
     expect(coach.get_by_role("heading", name="Against the full transfer school")).to_be_visible()
     coach.get_by_role("button", name="Undo").click()

@@ -73,7 +73,9 @@ def test_a_free_swing_of_a_bag_is_timed_and_a_wrong_file_is_refused(
     expect(coach.get_by_role("alert")).to_contain_text("swing freely")
     coach.get_by_label("Calibration recording").set_input_files(swing_file)
     expect(coach.get_by_role("heading", name=re.compile("Heavy bag by the stairs: one swing takes"))).to_be_visible()
-    expect(coach.get_by_text("2 versions")).to_be_visible()
+    name = coach.get_by_role("heading", name="Heavy bag by the stairs", exact=True)
+    bag = coach.get_by_role("article").filter(has=name)
+    expect(bag.get_by_text("2 versions")).to_be_visible()
 
 
 def test_strikes_are_chosen_by_keys_labelled_and_put_back(coach: Page) -> None:
