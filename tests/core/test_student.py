@@ -217,3 +217,30 @@ def test_a_tell_whose_beginning_the_sway_hides_is_left_out_and_the_reason_said(s
             assert (i in said) == (drawn > 15.0 and "tell_ms" not in strike.measures)
             hidden += i in said
     assert hidden > 0
+
+
+def test_a_gyro_that_was_off_takes_its_limb_out_and_is_named(singles: Played) -> None:
+    made = singles.simulated[0].recording
+
+    def dead(name: str) -> UnitSignal:
+        unit = made.units[name]
+        return replace(unit, gyro_rad_s=np.zeros_like(unit.gyro_rad_s))
+
+    told = with_unit(made, dead("rightwrist"))
+    rights = [i for i, s in enumerate(told.strikes) if s.limb == "right_hand"]
+    assert rights
+    for i in rights:
+        assert "contact_speed_m_s" not in told.strikes[i].measures
+        assert "impulse_n_s" in told.strikes[i].measures
+        said = {n.why for n in told.not_measured if n.strike == i and n.measure == "contact_speed_m_s"}
+        assert said == {"rightwrist gave no turn rates"}
+    assert any("contact_speed_m_s" in s.measures for s in told.strikes if s.limb == "left_hand")
+    assert why(with_unit(made, dead("pelvis")), "turn_deg") == "pelvis gave no turn rates"
+
+
+def test_a_bag_unit_without_turn_rates_measures_nothing_and_says_so(singles: Played) -> None:
+    made = singles.simulated[0].recording
+    bag = made.units["bag"]
+    told = with_unit(made, replace(bag, gyro_rad_s=np.zeros_like(bag.gyro_rad_s)))
+    assert told.strikes == []
+    assert why(told, "impulse_n_s") == "the bag unit gave no turn rates: without them its push can't be had"

@@ -155,6 +155,15 @@ def test_a_smooth_peak_in_coarse_counts_is_no_end_of_a_range(tmp_path: Path) -> 
     assert np.isinf([unit.accel_full_scale_m_s2, unit.gyro_full_scale_rad_s]).all()
 
 
+def test_a_logger_without_a_gyro_is_told_of(tmp_path: Path) -> None:
+    t, a, _ = turning(8.0)
+    table, found = taken(
+        tmp_path, "left wrist.csv", ",".join(["time_s", *AXES[:3]]) + "\n" + lines(np.column_stack([t, a]))
+    )
+    assert any("no turn rates were found" in said for said in found.told)
+    assert not apply(table, found.mapping)["leftwrist"].feels_turning
+
+
 def test_units_on_both_forearms_are_no_forefeet(tmp_path: Path) -> None:
     t, a, g = turning(8.0)
     names = [f"{side} forearm {axis}" for side in ("left", "right") for axis in AXES]

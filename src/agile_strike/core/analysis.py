@@ -23,7 +23,7 @@ from agile_strike.core.mounting import Mounting, mounting
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.strikes import NotMeasured, Strike, planned_level, rows, strength, whole_recording_notes
 from agile_strike.core.windows import cut
-from agile_strike.core.with_student import UNIT_OF, lacking, with_student
+from agile_strike.core.with_student import NO_TURN_RATES, UNIT_OF, lacking, with_student
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -59,6 +59,9 @@ def analyse(recording: Recording) -> Analysis:
         return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
     if recording.bag.mount == "wall" and unit.load_n is not None:
         return _told(recording, loadcell.strikes(unit), units, None, (), [])
+    if not unit.feels_turning:
+        why = f"the bag unit {NO_TURN_RATES}: without them its push can't be had"
+        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
     return _analyse_body(recording, unit, recording.bag, units)
 
 

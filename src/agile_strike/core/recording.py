@@ -46,6 +46,12 @@ class UnitSignal:
         return len(self.accel_m_s2) / self.rate_hz
 
     @property
+    def feels_turning(self) -> bool:
+        """Whether the gyro says anything: one that was off, or left out of the file, says the same throughout."""
+        first = self.gyro_rad_s[:1]
+        return bool(((self.gyro_rad_s != first) & np.isfinite(self.gyro_rad_s)).any())
+
+    @property
     def under_foot_n(self) -> Samples:
         """(n,) all of the load under a foot, NaN where no sample came."""
         assert self.sole_n is not None

@@ -21,6 +21,8 @@ UNIT_OF = {
     "cues": "call-outs",
     "bag": "bag unit",
 }
+NO_TURN_RATES = "gave no turn rates"  # a gyro that was off, or left out of the file
+WORN_FOR = {"hand": ("wrist", "forearm"), "elbow": ("forearm", "wrist"), "foot": ("ankle",), "knee": ("ankle",)}
 #: measures that are absent because nothing of the kind happened, not because a unit failed
 HAPPENS = frozenset(
     {
@@ -51,7 +53,9 @@ def with_student(
         )
         for s in strikes
     ]
-    found = student.measure(recording, contacts)
+    silent = sorted(n for n, u in recording.units.items() if u.sole_n is None and not u.feels_turning)
+    feeling = replace(recording, units={n: u for n, u in recording.units.items() if n not in silent})
+    found = student.measure(feeling, contacts)
     out = [
         replace(
             s,
@@ -68,12 +72,14 @@ def with_student(
     have = _have(recording, found.clocks)
     whole = lacking(have)
     for measure, need in whole:
-        notes.append(NotMeasured(measure, _why(need, recording, untied)))
+        notes.append(NotMeasured(measure, _why(need, recording, untied, silent)))
     missing = {m for m, _ in whole}
     for i, s in enumerate(out):
         why = "the limb's unit was clipped, hidden or never in the guard beside this strike"
         if s.launch_s is not None:
             why = "this strike did not show it: too little time in the guard, or samples missing"
+        elif dumb := [n for n in silent if n in _units_for(s.limb)]:
+            why = f"{' and '.join(dumb)} {NO_TURN_RATES}"
         notes.extend(
             NotMeasured(m.name, why, i)
             for m in BODY_MEASURES
@@ -82,6 +88,12 @@ def with_student(
         if told(s.measures) and "tell_ms" not in s.measures:
             notes.append(NotMeasured("tell_ms", "the limb told, but its guard swayed too much to say since when", i))
     return out, found.clocks, (*found.flags, *(f"not_aligned:{n}" for n in untied))
+
+
+def _units_for(limb: str) -> tuple[str, ...]:
+    """Units that a limb may wear, as right_hand."""
+    side, _, part = limb.partition("_")
+    return tuple(f"{side}{kind}" for kind in WORN_FOR.get(part, ()))
 
 
 def lacking(have: frozenset[str]) -> list[tuple[str, str]]:
@@ -105,7 +117,10 @@ def _have(recording: Recording, clocks: dict[str, UnitClock]) -> frozenset[str]:
     return frozenset(have)
 
 
-def _why(need: str, recording: Recording, untied: list[str]) -> str:
+def _why(need: str, recording: Recording, untied: list[str], silent: list[str]) -> str:
+    dumb = [n for n in silent if _serves(need, recording.units[n].kind)]
+    if dumb:
+        return f"{' and '.join(dumb)} {NO_TURN_RATES}"
     there = [n for n in untied if _serves(need, recording.units[n].kind)]
     if there:
         by = "contacts" if need == "limb" else "three stamps at the start and end"

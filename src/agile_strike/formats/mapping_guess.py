@@ -140,6 +140,7 @@ def _scale(table: LooseTable, unit: UnitMap, rows: NDArray[np.bool_], out: Guess
         if abs(rest * unit.accel_scale - 1.0) > NEAR:
             out.questions.append(f"acceleration: what does one count of {who} mean?")
     if not unit.gyro:
+        out.told.append(f"{who}: no turn rates were found in it; what needs them will be absent")
         return
     gyro = columns(table, unit.gyro, rows)
     accel = raw * unit.accel_scale * ACCEL_UNITS[unit.accel_unit]
