@@ -119,3 +119,17 @@ def test_figures_are_read_in_pounds_and_feet_and_the_choice_stays(coach: Page) -
     expect(coach.get_by_role("spinbutton", name="Pounds")).to_be_visible()
     coach.get_by_role("button", name="US units").click()
     expect(coach.get_by_role("spinbutton", name="Kilograms")).to_be_visible()
+
+
+@pytest.mark.parametrize(("wide", "high"), [(820, 1180), (1024, 768), (1280, 800)])
+def test_no_page_runs_off_a_tablet(coach: Page, wide: int, high: int) -> None:
+    coach.set_viewport_size({"width": wide, "height": high})
+    coach.get_by_label("Student").select_option("Maren Aalto")
+    for part in ("Measure", "Read", "Compare", "Weeks", "Class", "Students", "Kit", "Playbook"):
+        coach.get_by_role("link", name=part, exact=True).first.click()
+        coach.wait_for_load_state("networkidle")
+        expect(coach.get_by_role("button", name="Sign out")).to_be_in_viewport()
+        over = coach.evaluate(
+            "[document.documentElement, document.querySelector('main')].map((e) => e.scrollWidth - e.clientWidth)"
+        )
+        assert over == [0, 0], part

@@ -87,21 +87,21 @@ function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
   const pct = told.claim.effect_pct;
   return (
     <tr className="border-t border-line">
-      <th scope="row" className="w-44 py-2 font-semibold">
+      <th scope="row" className="w-32 py-2 pr-2 font-semibold lg:w-44">
         <Link className="plain" to={`/students/${row.student_id}/compare?trial=${row.trial}`}>
           {row.student}
         </Link>
       </th>
-      <td className="w-72 py-2 pr-4">
+      <td className="w-52 py-2 pr-4 lg:w-72">
         {row.levels.slice(1).join(", ")}
         <span className="block text-2xs text-soft">
           against {row.levels[0]}, {strikeName(row.code)}
         </span>
       </td>
       <td className="numeric w-20 py-2 text-right">{pct === null ? "" : <b className="figure text-lg">{`${pct > 0 ? "+" : ""}${digits(pct, 0)} %`}</b>}</td>
-      <td className="w-56 px-3 py-2">{told.claim.ci95_pct && <SmallInterval told={told} most={most} />}</td>
-      <td className="py-2 pr-3 text-2xs">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
-      <td className="w-32 py-2 text-right text-2xs">
+      <td className="hidden w-56 px-3 py-2 lg:table-cell">{told.claim.ci95_pct && <SmallInterval told={told} most={most} />}</td>
+      <td className="px-3 py-2 text-2xs">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
+      <td className="w-24 py-2 text-right text-2xs lg:w-32">
         {row.decision ? (
           <>
             <b>{DECISIONS[row.decision]}</b>

@@ -125,7 +125,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
       </h1>
       <p className="mt-1 min-h-5 text-base">{[c.trade, c.needed].filter(Boolean).join(" ")}</p>
       {c.claim.refused && <Narrowing comparison={c} change={change} />}
-      <div className="mt-3 grid grid-cols-[minmax(0,1fr)_24rem] gap-8">
+      <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,1fr)_24rem]">
         <div className="min-w-0">
           <p className="flex flex-wrap items-center gap-x-5 text-base">
             <LevelKey level={0} name={c.levels[0]!} n={c.claim.n[c.levels[0]!]} />

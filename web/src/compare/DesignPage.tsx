@@ -66,7 +66,7 @@ function Designing({ id, first, registry, students, back }: Props) {
     <div className="mx-auto max-w-7xl px-6 py-4">
       <h1 className="wide-title text-2xl">{id === undefined ? "Plan a trial" : "Change the trial"}</h1>
       <p className="text-soft">One thing is changed, the rest is held: same bag, same gloves, same height. Blocks take turns, so warming up and tiring fall on both.</p>
-      <div className="mt-4 grid grid-cols-[minmax(0,30rem)_minmax(0,1fr)] gap-10">
+      <div className="mt-4 grid gap-10 lg:grid-cols-[minmax(0,30rem)_minmax(0,1fr)]">
         <form
           className="grid grid-cols-2 content-start gap-x-4 gap-y-3"
           onSubmit={(e) => {

@@ -28,7 +28,7 @@ export function IntervalPlot({ comparison, measure }: { comparison: Schemas["Com
   const settled = claim.verdict === "clear" || claim.verdict === "likely";
   const ink = settled ? "var(--buoy)" : "var(--ink)";
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={`Difference ${name(value)}, from ${name(low)} to ${name(high)}; too small to matter within ${name(worth)}`}>
+    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full max-w-md" role="img" aria-label={`Difference ${name(value)}, from ${name(low)} to ${name(high)}; too small to matter within ${name(worth)}`}>
       <rect x={x(-worth)} width={x(worth) - x(-worth)} y={20} height={52} fill="var(--shade)" />
       <text x={x(0)} y={13} fontSize={12} textAnchor="middle" fill="var(--soft)">
         too small to matter

@@ -15,7 +15,7 @@ export function Figures({ strikes, chosen, registry }: Props) {
   const [units] = useUnits();
   const absent = useAbsent(strikes.id[chosen]);
   return (
-    <section aria-label="Figures of the strike" className="min-h-0 overflow-auto border-l border-line pl-5" tabIndex={0}>
+    <section aria-label="Figures of the strike" className="max-h-144 min-h-0 overflow-auto border-l border-line pl-5 lg:max-h-none" tabIndex={0}>
       <h2 className="sr-only">Figures</h2>
       {registry.measures
         .filter((m) => m.numeric)

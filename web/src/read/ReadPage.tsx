@@ -148,8 +148,8 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
   });
 
   return (
-    <div className="flex h-full min-h-[640px] flex-col px-6 pt-3 pb-3">
-      <div className="flex items-center gap-3">
+    <div className="flex min-h-[640px] flex-col px-6 pt-3 pb-3 lg:h-full">
+      <div className="flex flex-wrap items-center gap-3">
         <label className="flex items-center gap-2">
           <span className="sr-only">Recording</span>
           <select className="field w-64 font-semibold" value={recording.id} onChange={(e) => change({ recording: Number(e.target.value), strike: undefined, under: "" })}>
@@ -162,7 +162,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
         </label>
         <ViewChoice floorUp={floorUp} change={change} />
         <label className="flex items-center gap-2">
-          <span className="text-soft">Marks show</span>
+          <span className="whitespace-nowrap text-soft">Marks show</span>
           <select className="field w-44" aria-label="Height of the marks" value={view.measure} onChange={(e) => change({ measure: e.target.value })}>
             {registry.measures
               .filter((m) => m.numeric)
@@ -179,9 +179,9 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
             Label {span[1] - span[0] + 1} strikes ( l )
           </button>
         ) : (
-          <span className="ml-auto text-2xs whitespace-nowrap text-soft">● left, ◆ right, hollow: out</span>
+          <span className="ml-auto hidden text-2xs whitespace-nowrap text-soft xl:inline">● left, ◆ right, hollow: out</span>
         )}
-        <span className="no-print flex gap-3">
+        <span className="no-print ml-auto flex gap-3 xl:ml-0">
           <Exports id={recording.id} />
           <button className="plain py-1 whitespace-nowrap" onClick={() => setDialog("keys")}>
             Keys ( ? )
@@ -206,11 +206,11 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
             }}
           />
           {floorUp ? (
-            <div className="mt-1 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_20rem] gap-5">
+            <div className="mt-1 grid min-h-0 flex-1 gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
               {shown >= 0 && (
                 <>
                   <FloorUp recording={recording} strikes={strikes} chosen={shown} registry={registry} view={view} change={change} />
-                  <div className="flex min-h-0 flex-col gap-2 border-l border-line pl-5">
+                  <div className="flex min-h-0 flex-col gap-2 border-line lg:border-l lg:pl-5">
                     <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setDialog("exclude")} restore={() => setExcluded(shown, null)} />
                     <Under strikes={strikes} chosen={shown} view={view} change={change} />
                     <StrikeAside recording={recording} strikes={strikes} chosen={shown} registry={registry} />
@@ -219,7 +219,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
               )}
             </div>
           ) : (
-            <div className="mt-3 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(0,26rem)_15.5rem] gap-6">
+            <div className="mt-3 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_13rem] gap-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,22rem)_13rem] xl:grid-cols-[minmax(0,1fr)_minmax(0,26rem)_15.5rem] xl:gap-6">
               <StrikeTable strikes={strikes} rows={rows} registry={registry} view={view} change={change} chosen={chosen} onChoose={choose} />
               {shown >= 0 && (
                 <>
@@ -268,7 +268,7 @@ function ViewChoice({ floorUp, change }: { floorUp: boolean; change: Props["chan
     </button>
   );
   return (
-    <div className="no-print flex overflow-hidden rounded-sm border border-ink" role="group" aria-label="View">
+    <div className="no-print flex shrink-0 overflow-hidden rounded-sm border border-ink" role="group" aria-label="View">
       {one("From the floor up", "floor", floorUp)}
       {one("Force and table", "force", !floorUp)}
     </div>

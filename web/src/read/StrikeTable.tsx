@@ -47,8 +47,8 @@ export function StrikeTable({ strikes, rows, registry, view, change, chosen, onC
     </div>
   );
   return (
-    <section aria-label="Strikes" className="flex min-h-0 flex-col">
-      <div className="no-print flex items-center gap-2 pb-2">
+    <section aria-label="Strikes" className="order-last col-span-2 flex h-112 min-h-0 flex-col lg:order-none lg:col-span-1 lg:h-auto">
+      <div className="no-print flex flex-wrap items-center gap-2 pb-2">
         <select className="field" aria-label="Which strikes" value={view.keep} onChange={(e) => change({ keep: e.target.value })}>
           {FILTERS.map(([value, name]) => (
             <option key={value} value={value}>

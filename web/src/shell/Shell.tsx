@@ -41,8 +41,8 @@ function Top({ gym, who }: { gym: string; who: string }) {
   const chosen = studentId ?? sessionStorage.getItem("student") ?? undefined;
   if (studentId) sessionStorage.setItem("student", studentId);
   return (
-    <header className="no-print flex h-13 shrink-0 items-stretch gap-6 border-b border-line px-6">
-      <span className="wide-title flex items-center text-base" title={gym}>
+    <header className="no-print flex min-h-13 shrink-0 flex-wrap items-stretch gap-x-6 border-b border-line px-6">
+      <span className="wide-title flex items-center text-base whitespace-nowrap" title={gym}>
         Agile Strike
       </span>
       <StudentChooser chosen={chosen} />
@@ -109,7 +109,7 @@ function Choices({ who }: { who: string }) {
     queries.setQueryData(["me"], { me: null });
   };
   return (
-    <div className="flex items-center gap-3 text-2xs text-soft">
+    <div className="ml-auto flex items-center gap-3 text-2xs whitespace-nowrap text-soft xl:ml-0">
       <button className="plain px-1 py-2" onClick={() => setUnits(units === "si" ? "us" : "si")}>
         {units === "si" ? "SI units" : "US units"}
       </button>

@@ -86,7 +86,7 @@ function Told({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measu
         {students.data?.find((s) => s.id === studentId)?.name}: {strikeName(weeks.code)}, {measure.label.toLowerCase()}
       </p>
       <Headline weeks={weeks} measure={measure} units={units} />
-      <div className="mt-3 grid grid-cols-[minmax(0,1fr)_22rem] gap-8">
+      <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <div className="min-w-0">
           {course && course.evenings.length > 0 ? (
             <CourseChart weeks={weeks} measure={measure} studentId={studentId} />
