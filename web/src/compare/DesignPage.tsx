@@ -3,6 +3,7 @@ import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useBags, useRegistry, useSchools, useStudents } from "../api/queries";
 import { usePlan, useSaveTrial, useTrials } from "../api/trials";
+import { BagOptions } from "../ui/BagOptions";
 import { Failed, Loading, Problem } from "../ui/state";
 import { PlanTold } from "./PlanTold";
 
@@ -169,11 +170,7 @@ function Designing({ id, first, registry, students, back }: Props) {
             <Name>Bag, held throughout</Name>
             <select className="field w-full" value={text.bag_id ?? ""} onChange={(e) => set({ bag_id: e.target.value ? Number(e.target.value) : null })}>
               <option value="">whichever hangs</option>
-              {bags.data?.map((b) => (
-                <option key={b.id} value={b.id}>
-                  {b.name}
-                </option>
-              ))}
+              <BagOptions bags={bags.data} />
             </select>
           </label>
           <label>

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { Refused, type Schemas } from "../api/client";
 import { sendFile, useCalibrations, useKitUnits, useMe } from "../api/queries";
 import { day, digits, longDay } from "../format";
+import { BagOptions } from "../ui/BagOptions";
 import { Failed, Problem } from "../ui/state";
 import { FitPicture } from "./FitPicture";
 import { Touched } from "./Touched";
@@ -82,11 +83,7 @@ function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
           <label>
             <span className="mb-1 block font-semibold">Bag</span>
             <select className="field w-full" value={bag} onChange={(e) => setBag(e.target.value)}>
-              {bags.map((b) => (
-                <option key={b.id} value={b.id}>
-                  {b.name}
-                </option>
-              ))}
+              <BagOptions bags={bags} />
             </select>
           </label>
         )}

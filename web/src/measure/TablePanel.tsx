@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useBags } from "../api/queries";
+import { BagOptions } from "../ui/BagOptions";
 import { Problem } from "../ui/state";
 import { SignalLine } from "./SignalLine";
 
@@ -50,11 +51,7 @@ export function TablePanel({ tables, studentId, change, done }: Props) {
         <label>
           <span className="mb-1 block font-semibold">Bag that was struck</span>
           <select className="field w-full" value={bagId} onChange={(e) => setBag(e.target.value)}>
-            {bags.data?.map((b) => (
-              <option key={b.id} value={b.id}>
-                {b.name}
-              </option>
-            ))}
+            <BagOptions bags={bags.data} />
           </select>
         </label>
         <label>
