@@ -135,6 +135,7 @@ def measures(request: HttpRequest) -> s.Registry:
 def _students(request: HttpRequest) -> Any:
     return (
         Student.objects.for_gym(gym(request))
+        .select_related("gym")
         .annotate(recording_count=Count("recordings"), last_at=Max("recordings__acquired_at"))
         .prefetch_related("stances", Prefetch("masses", queryset=BodyMass.objects.order_by("measured_on")))
     )
@@ -148,7 +149,7 @@ def _student(row: Any) -> dict[str, Any]:
         "label": row.label,
         "stance": row.stance,
         "birth_date": row.birth_date,
-        "age": people.age_on(row.birth_date, timezone.now().date()) if row.birth_date else None,
+        "age": people.age_on(row.birth_date, row.gym.today) if row.birth_date else None,
         "consent": row.consent,
         "mass_kg": masses[-1].mass_kg if masses else None,
         "recordings": row.recording_count,
@@ -165,9 +166,8 @@ def students(request: HttpRequest) -> list[dict[str, Any]]:
 
 @api.post("/students", response={201: s.StudentPage, 422: s.Problem})
 def add_student(request: HttpRequest, student: s.StudentIn) -> Any:
-    row = people.add_student(
-        gym(request), student.name, student.stance, student.birth_date, student.mass_kg, timezone.now().date()
-    )
+    own = gym(request)
+    row = people.add_student(own, student.name, student.stance, student.birth_date, student.mass_kg, own.today)
     return Status(201, _student(_students(request).get(pk=row.pk)))
 
 
@@ -179,14 +179,14 @@ def student(request: HttpRequest, student_id: int) -> dict[str, Any]:
 @api.post("/students/{student_id}/masses", response={200: s.StudentPage, 422: s.Problem})
 def add_mass(request: HttpRequest, student_id: int, mass: s.MassIn) -> Any:
     row = found(_students(request).filter(pk=student_id).first(), "student")
-    people.weigh(row, mass.mass_kg, mass.measured_on)
+    people.weigh(row, mass.mass_kg, mass.measured_on, gym(request).today)
     return _student(_students(request).get(pk=student_id))
 
 
 @api.post("/students/{student_id}/stance", response={200: s.StudentPage, 422: s.Problem})
 def change_stance(request: HttpRequest, student_id: int, stance: s.StanceIn) -> Any:
     people.set_stance(
-        found(_students(request).filter(pk=student_id).first(), "student"), stance.stance, timezone.now().date()
+        found(_students(request).filter(pk=student_id).first(), "student"), stance.stance, gym(request).today
     )
     return _student(_students(request).get(pk=student_id))
 
@@ -194,7 +194,7 @@ def change_stance(request: HttpRequest, student_id: int, stance: s.StanceIn) -> 
 @api.post("/students/{student_id}/consent", response={200: s.StudentPage, 422: s.Problem})
 def note_consent(request: HttpRequest, student_id: int, consent: s.ConsentIn) -> Any:
     row = found(_students(request).filter(pk=student_id).first(), "student")
-    people.note_consent(row, consent.kept, timezone.now().date())
+    people.note_consent(row, consent.kept, gym(request).today)
     return _student(_students(request).get(pk=student_id))
 
 
@@ -267,7 +267,7 @@ def kit_units(request: HttpRequest) -> list[dict[str, Any]]:
     return [
         {
             **{n: getattr(u, n) for n in names},
-            "calibrated_on": newest[u.placement].made_at.date() if u.placement in newest else None,
+            "calibrated_on": own_gym.day(newest[u.placement].made_at) if u.placement in newest else None,
             "expires_on": newest[u.placement].expires_on if u.placement in newest else None,
         }
         for u in Unit.objects.for_gym(own_gym)

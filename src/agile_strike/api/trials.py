@@ -71,21 +71,21 @@ def trial(request: HttpRequest, trial_id: int) -> dict[str, Any]:
 @router.post("/trials", response={201: s.TrialOut, 422: Problem})
 def add_trial(request: HttpRequest, trial: s.TrialIn) -> Any:
     own = gym(request)
-    row = services.save_trial(own, None, 0, _text(trial), cast(User, request.user), services.today(own))
+    row = services.save_trial(own, None, 0, _text(trial), cast(User, request.user), own.today)
     return Status(201, _out(_trial(request, row.pk)))
 
 
 @router.put("/trials/{trial_id}", response={200: s.TrialOut, 422: Problem})
 def change_trial(request: HttpRequest, trial_id: int, trial: s.TrialIn) -> dict[str, Any]:
     own = gym(request)
-    services.save_trial(own, trial_id, trial.version, _text(trial), cast(User, request.user), services.today(own))
+    services.save_trial(own, trial_id, trial.version, _text(trial), cast(User, request.user), own.today)
     return _out(_trial(request, trial_id))
 
 
 @router.post("/trials/{trial_id}/end", response={200: s.TrialOut, 422: Problem})
 def end_trial(request: HttpRequest, trial_id: int, what: s.EndIn) -> dict[str, Any]:
     own = gym(request)
-    services.end_trial(own, trial_id, services.today(own) if what.ended else None)
+    services.end_trial(own, trial_id, own.today if what.ended else None)
     return _out(_trial(request, trial_id))
 
 
@@ -116,7 +116,7 @@ def plan(request: HttpRequest, trial: s.TrialIn) -> s.PlanOut:
             )
             for p in told
         ],
-        cautions=_cautions([p.student for p in told], services.today(own)),
+        cautions=_cautions([p.student for p in told], own.today),
     )
 
 
@@ -141,7 +141,7 @@ def _cautions(students: list[Student], on: dt.date) -> list[str]:
 @router.get("/trials/{trial_id}/sheet", response=s.SheetOut)
 def sheet(request: HttpRequest, trial_id: int, student_id: Query[int]) -> s.SheetOut:
     row, who = _trial(request, trial_id), _student(request, student_id)
-    on = services.today(row.gym)
+    on = row.gym.today
     told = services.sheet(row, who, on)
     return s.SheetOut(
         student=who.name,
@@ -171,7 +171,7 @@ def sheet(request: HttpRequest, trial_id: int, student_id: Query[int]) -> s.Shee
 @router.post("/trials/{trial_id}/blocks", response={200: Changed, 422: Problem})
 def call_block(request: HttpRequest, trial_id: int, block: s.BlockIn) -> Changed:
     own = gym(request)
-    services.call_block(own, trial_id, block.student_id, block.place, timezone.now(), services.today(own))
+    services.call_block(own, trial_id, block.student_id, block.place, timezone.now(), own.today)
     return Changed(changed=1)
 
 
@@ -230,7 +230,7 @@ def decide(request: HttpRequest, trial_id: int, decision: s.DecisionIn) -> dict[
         decision.reason,
         decision.said,
         cast(User, request.user),
-        services.today(own),
+        own.today,
     )
     return _decision(made)
 

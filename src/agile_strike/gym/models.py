@@ -1,9 +1,12 @@
 """A gym and its members."""
 
+import datetime as dt
 from typing import Self, TypeVar
+from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 Row = TypeVar("Row", bound=models.Model, covariant=True)
 
@@ -21,6 +24,18 @@ class Gym(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def zone(self) -> ZoneInfo:
+        return ZoneInfo(self.time_zone)
+
+    def day(self, at: dt.datetime) -> dt.date:
+        """The day on the gym's own calendar: an evening in the west is tomorrow in UTC."""
+        return at.astimezone(self.zone).date()
+
+    @property
+    def today(self) -> dt.date:
+        return self.day(timezone.now())
 
 
 class Member(models.Model):

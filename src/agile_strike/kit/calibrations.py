@@ -136,7 +136,7 @@ def from_ball(
 
 def _keep(gym: Gym, kind: str, result: dict[str, Any], drawn: dict[str, Any], by: User, **of: Any) -> Calibration:
     now = timezone.now()
-    until = now.date() + dt.timedelta(days=TRUSTED_DAYS[kind])
+    until = gym.day(now) + dt.timedelta(days=TRUSTED_DAYS[kind])
     return Calibration.objects.create(
         gym=gym, kind=kind, result=result, drawn=drawn, by=by, made_at=now, expires_on=until, **of
     )

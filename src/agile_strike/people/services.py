@@ -37,12 +37,14 @@ def add_student(
     )
     StanceChange.objects.create(student=student, since=on, stance=stance)
     if mass_kg is not None:
-        weigh(student, mass_kg, on)
+        weigh(student, mass_kg, on, on)
     return student
 
 
-def weigh(student: Student, mass_kg: float, on: dt.date) -> BodyMass:
+def weigh(student: Student, mass_kg: float, on: dt.date, today: dt.date) -> BodyMass:
     """Note body mass on a day; a second figure for the day replaces the first."""
+    if on > today:
+        raise BadStudent("That day is still to come: note the day on which it was weighed.")
     if not MASS_KG[0] <= mass_kg <= MASS_KG[1]:
         raise BadStudent(f"{mass_kg:g} kg is not a person's mass: give {MASS_KG[0]:g} to {MASS_KG[1]:g} kg.")
     row, _ = BodyMass.objects.update_or_create(student=student, measured_on=on, defaults={"mass_kg": mass_kg})

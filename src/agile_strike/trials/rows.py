@@ -6,7 +6,6 @@ import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, cast
-from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
@@ -46,7 +45,7 @@ def level_of(factor: str, levels: dict[str, str], school: str | None) -> str:
 
 def blocks_of(trial: Trial, students: Iterable[int]) -> list[Block]:
     """Sets that are blocks of the trial: of its strike and height, under one of its levels, since it began."""
-    zone = ZoneInfo(trial.gym.time_zone)
+    zone = trial.gym.zone
     since = dt.datetime.combine(trial.started_on, dt.time(), zone)
     sets = StrikeSet.objects.filter(
         recording__gym=trial.gym_id,
@@ -82,7 +81,7 @@ def trial_table(trial: Trial, students: Iterable[int], measures: list[str], doub
     """
     sets = {b.key: b for b in blocks_of(trial, students)}
     rows = _strikes(Strike.objects.filter(set_id__in=list(sets)), measures, doubts)
-    zone = ZoneInfo(trial.gym.time_zone)
+    zone = trial.gym.zone
     first: dict[int, float] = {}
     for row in rows:
         key, contact = cast(int, row[1]), cast(float, row[3])
@@ -147,7 +146,7 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
     strikes = Strike.objects.for_gym(gym).filter(recording__student=student)
     if code:
         strikes = strikes.filter(set__code=code)
-    zone = ZoneInfo(gym.time_zone)
+    zone = gym.zone
     names = ("pk", "acquired_at", "body_mass_kg", "bag_version_id")
     found = {r[0]: r for r in student.recordings.values_list(*names)}
     bags = {v.pk: v for v in BagVersion.objects.filter(pk__in={r[3] for r in found.values()}).select_related("bag")}

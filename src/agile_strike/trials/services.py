@@ -3,7 +3,6 @@
 import datetime as dt
 from dataclasses import dataclass, replace
 from typing import Any
-from zoneinfo import ZoneInfo
 
 import numpy as np
 from django.contrib.auth.models import User
@@ -159,10 +158,10 @@ def propose(gym: Gym, text: TrialText) -> list[Proposal]:
 
 def _next_days(gym: Gym, student: Student, evenings: int) -> list[dt.date]:
     """Days after today on which the student has lately come, or every third day where nothing is known."""
-    zone, now = ZoneInfo(gym.time_zone), today(gym)
+    now = gym.today
     since = timezone.now() - dt.timedelta(weeks=LATELY_WEEKS)
     came = student.recordings.filter(acquired_at__gte=since).values_list("acquired_at", flat=True)
-    days = {at.astimezone(zone).date() for at in came}
+    days = {gym.day(at) for at in came}
     weekdays = [d.weekday() for d in days]
     usual = {w for w in weekdays if weekdays.count(w) >= USUAL_SHARE * LATELY_WEEKS}
     ahead = (now + dt.timedelta(days=i) for i in range(1, 7 * evenings + 8))
@@ -315,10 +314,6 @@ def match_called(recording: Any) -> int:
 
 
 SLACK = dt.timedelta(hours=4)  # a block called so long before a recording may still reach into it
-
-
-def today(gym: Gym) -> dt.date:
-    return timezone.now().astimezone(ZoneInfo(gym.time_zone)).date()
 
 
 def label_of(measure: str) -> str:

@@ -3,7 +3,6 @@
 import datetime as dt
 from dataclasses import asdict
 from typing import Any
-from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
@@ -76,7 +75,7 @@ def marks_of(gym: Gym, student: Student, code: str) -> list[dict[str, Any]]:
         _mark(d.decided_on + DAY, d.what, f"{d.level[:1].upper()}{d.level[1:]}. {d.reason}", trial=d.trial_id)
         for d in Decision.objects.filter(student=student, trial__code=code)
     ]
-    zone = ZoneInfo(gym.time_zone)
+    zone = gym.zone
     before: tuple[int, str, str] | None = None
     known: dict[int, tuple[str, str]] = {}
     versions = student.recordings.filter(bag_version__isnull=False).order_by("acquired_at")
