@@ -117,6 +117,23 @@ def overwritten(suffix: str, text: str) -> Callable[[Path], None]:
     return edit
 
 
+def in_bytes(suffix: str, content: bytes) -> Callable[[Path], None]:
+    def edit(folder: Path) -> None:
+        (folder / f"{STEM}_{suffix}").write_bytes(content)
+
+    return edit
+
+
+def beside(pattern: str, old: str | None, new: str) -> Callable[[Path], None]:
+    """Another file of the data set, with a word replaced or all of it."""
+
+    def edit(folder: Path) -> None:
+        path = next(folder.rglob(pattern))
+        path.write_text(new if old is None else path.read_text().replace(old, new))
+
+    return edit
+
+
 def all_missing(folder: Path) -> None:
     (folder / f"{STEM}_motion.tsv").write_text("\t".join(["n/a"] * 6) + "\n" + "\t".join(["n/a"] * 6) + "\n")
 
@@ -150,6 +167,30 @@ BAD: dict[str, tuple[Callable[[Path], None], str]] = {
     "clock back": (clock_back, "line 300: the clock runs back"),
     "all missing": (all_missing, "every sample is missing"),
     "no samples": (overwritten("motion.tsv", ""), "no samples"),
+    "a rate that is no one's": (sidecar(SamplingFrequency=1e6), "SamplingFrequency is 1e"),
+    "a list for a sidecar": (overwritten("motion.json", "[1, 2]"), "a JSON object was expected"),
+    "no text at all": (in_bytes("motion.json", b"\xff\xfe\x00\x01"), "this is not a JSON text"),
+    "channels in bytes": (in_bytes("channels.tsv", b"\xff\xfe\x81\x8d"), "this is not a text file"),
+    "empty channels": (overwritten("channels.tsv", ""), "the file is empty"),
+    "no units column": (
+        edit_line("channels.tsv", 1, lambda s: s.replace("units", "unit")),
+        "the column units is missing",
+    ),
+    "a ragged channel": (edit_line("channels.tsv", 3, lambda s: s + "\tmore"), "line 3: .* cells under a header of"),
+    "a channel twice": (edit_line("channels.tsv", 3, lambda s: s.replace("\ty\t", "\tx\t")), "line 3: .* listed twice"),
+    "no turn about z": (edit_line("channels.tsv", 7, lambda s: s.replace("GYRO", "TEMP")), "no channel GYRO.z"),
+    "battery": (sidecar(BatteryPercent=140), "BatteryPercent is 140"),
+    "full scale": (sidecar(AccelFullScale="wide"), "AccelFullScale is “wide”"),
+    "one band": (target(level_bands_m=[0.3]), "level_bands_m must be two heights"),
+    "a word for a bag": (sidecar(StrikeTarget="heavy"), "StrikeTarget must be an object"),
+    "no mass": (target(mass_kg=None), "mass_kg is missing"),
+    "a mass that is no number": (target(mass_kg=float("nan")), "mass_kg is “nan”"),
+    "a person of words": (beside("participants.tsv", "70", "heavy"), "participants.tsv, line 2: mass_kg is “heavy”"),
+    "an event without a time": (
+        beside("*_events.tsv", None, "onset\tduration\nsoon\t1\n"),
+        "onset or duration is no",
+    ),
+    "an event cut short": (beside("*_events.tsv", None, "onset\n1.0\n"), "the column duration is missing"),
     "impossible mass": (target(mass_kg=-3), "mass_kg is -3.0: it must be between"),
     "unknown mount": (target(mount="glued"), "mount is glued"),
     "unit off the bag": (target(sensor_below_top_m=9), "sensor_below_top_m is 9.0"),
