@@ -127,7 +127,7 @@ def _step(s: Soles, a: int, c: int, contact_s: float) -> dict[str, Measured]:
     k = int(up[np.argmin(np.abs(up - (c - a)))])
     part = (level - lead[k]) / max(lead[k + 1] - lead[k], 1e-9)
     landed = s.times_s[a + k] + part * GRID_S
-    return {"step_before_ms": Measured(1e3 * (contact_s - landed), 1e3 * float(np.hypot(0.002, s.clock_sd_s)))}
+    return {"step_before_ms": Measured(1e3 * (contact_s - landed), 700.0 * float(np.hypot(0.002, s.clock_sd_s)))}
 
 
 def _settle(s: Soles, a: int, c: int, contact_s: float, next_s: float) -> dict[str, Measured]:

@@ -91,7 +91,7 @@ def reach(
         return Reach(out, None, None, along)
     launch = int(np.searchsorted(t, launch_s))
     rate = float(np.gradient(v @ along, STEP_S)[launch])
-    out["flight_ms"] = Measured(-1e3 * launch_s, 1e3 * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0))))
+    out["flight_ms"] = Measured(-1e3 * launch_s, 650.0 * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0))))
     path = p[launch : c + 1]
     straight = float(np.linalg.norm(path[-1] - path[0]))
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
@@ -139,7 +139,7 @@ def _top(speed: Floats, peak: int, t: Floats) -> tuple[float, float]:
 def _flatness_ms(speed: Floats, peak: int) -> float:
     """Doubt of a peak's instant: how long speed stays within its own noise of the top."""
     near = speed[max(peak - 15, 0) : BEFORE]
-    return 0.2 + 0.12 * 1e3 * STEP_S * float(np.sqrt((near > 0.995 * speed[peak]).sum()))
+    return 0.15 + 0.09 * 1e3 * STEP_S * float(np.sqrt((near > 0.995 * speed[peak]).sum()))
 
 
 def _launch(forward: Floats, t: Floats, peak: int, level: float) -> float | None:

@@ -19,6 +19,7 @@ TURN_ENDS_S = 0.6
 FIT_S = 0.012  # half-width of the parabola through a peak of turn rate
 RATE_SD_SHARE, RATE_SD_DEG_S = 0.0022, 0.9
 PEAK_SD_MS = 0.9
+PEAK_SURE = 0.7  # clocks tied by six stamps are better than each stamp: fitted on simulated evenings
 MOST_VELOCITY_SD_M_S = 0.05  # beyond, there was too little guard to say how high the pelvis was
 CROWDED_TIMES = {
     "turn_deg": 6.0,
@@ -28,7 +29,7 @@ CROWDED_TIMES = {
     "torso_peak_deg_s": 2.0,
 }
 LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.55, 0.55, 0.95
-TURN_SD_DEG = 0.25
+TURN_SD_DEG = 0.17
 SEPARATION_SD_DEG = 0.45
 
 
@@ -51,7 +52,8 @@ def trunk_measures(
         peak = first + int(np.argmax(rate[first : last + 1]))
         value, at = _peak(rate, peak, t)
         out[f"{part}_peak_deg_s"] = Measured(value, RATE_SD_SHARE * abs(value) + RATE_SD_DEG_S)
-        out[f"{part}_before_ms"] = Measured(-1e3 * at, float(np.hypot(PEAK_SD_MS, clock_sd_ms.get(part, 0.0))))
+        when_sd = PEAK_SURE * float(np.hypot(PEAK_SD_MS, clock_sd_ms.get(part, 0.0)))
+        out[f"{part}_before_ms"] = Measured(-1e3 * at, when_sd)
         turned = np.concatenate([[0.0], np.cumsum(rate[:-1]) * STEP_S])
         yaw[part] = turned - turned[first]
         if part == "pelvis":
