@@ -83,7 +83,7 @@ def test_a_clock_that_ticks_coarser_than_the_samples_still_gives_their_rate(tmp_
 def test_letters_and_separators_of_any_logger_are_read(tmp_path: Path, encoding: str, separator: str) -> None:
     t, a, g = turning(8.0)
     head = separator.join(["Zeit (s)", *(f"Hüfte {x}" for x in AXES)])
-    content = head.replace("ü", "ü") + "\n" + lines(np.column_stack([t, a, g]), separator)
+    content = head + "\n" + lines(np.column_stack([t, a, g]), separator)
     table, found = taken(tmp_path, "hip.txt", content, encoding)
     assert len(table.layout.names) == 7
     np.testing.assert_allclose(apply(table, found.mapping)["pelvis"].gyro_rad_s, g, atol=1e-4)

@@ -6,15 +6,14 @@ from typing import Any
 import pytest
 from django.test import Client
 from django.utils import timezone
-from test_trials import BODY, FACTOR, SHIFT, evening, plan, send  # the server folder's own
+from test_trials import BODY, SHIFT, evening, plan, send  # the server folder's own
 
 from agile_strike.capture.models import Recording
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import Student
-from agile_strike.review.models import StrikeSet
-from agile_strike.trials.models import Trial
+from agile_strike.trials.models import CalledBlock, Trial
 from agile_strike.trials.rows import trial_table, weeks_table
 
 pytestmark = pytest.mark.django_db
@@ -121,7 +120,7 @@ def test_a_birthday_is_the_gyms(gym: Gym, coach: Client, clock: Any) -> None:
     assert child["age"] == 18
 
 
-def test_sets_of_the_sheet_carry_the_level_over_midnight(
+def test_blocks_called_over_midnight_elsewhere_are_of_one_evening(
     gym: Gym, student: Student, bag: BagVersion, coach: Client, clock: Any
 ) -> None:
     at_zone(gym, WEST)
@@ -132,4 +131,4 @@ def test_sets_of_the_sheet_carry_the_level_over_midnight(
     send(coach, "post", f"trials/{trial['id']}/blocks", {"student_id": student.pk, "place": 1})
     blocks = coach.get(f"/api/trials/{trial['id']}/sheet?student_id={student.pk}").json()["blocks"]
     assert [b["began_at"] is not None for b in blocks] == [True, True, False, False]
-    assert StrikeSet.objects.filter(levels__has_key=FACTOR).count() == 0
+    assert set(CalledBlock.objects.values_list("evening", flat=True)) == {dt.date(2026, 10, 6)}

@@ -51,18 +51,28 @@ def analyse(recording: Recording) -> Analysis:
     """All strikes of a recording. A recording without a bag unit has none, and says so."""
     unit = recording.units.get("bag")
     units = [_untied(name) for name in recording.units]
-    if unit is None or recording.bag is None:
-        why = "no bag unit in this recording" if unit is None else "the bag unit's sidecar has no StrikeTarget"
+    why = _why_nothing(recording)
+    if why:
         return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
-    if unit.length_s < SHORTEST_S:
-        why = "the recording is shorter than a second"
-        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
+    assert unit is not None
+    assert recording.bag is not None
     if recording.bag.mount == "wall" and unit.load_n is not None:
         return _told(recording, loadcell.strikes(unit), units, None, (), [])
-    if not unit.feels_turning:
-        why = f"the bag unit {NO_TURN_RATES}: without them its push can't be had"
-        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
     return _analyse_body(recording, unit, recording.bag, units)
+
+
+def _why_nothing(recording: Recording) -> str:
+    """What a recording lacks without which no strike can be had; empty where nothing."""
+    unit, bag = recording.units.get("bag"), recording.bag
+    if unit is None:
+        return "no bag unit in this recording"
+    if bag is None:
+        return "the bag unit's sidecar has no StrikeTarget"
+    if unit.length_s < SHORTEST_S:
+        return "the recording is shorter than a second"
+    if not unit.feels_turning and not (bag.mount == "wall" and unit.load_n is not None):
+        return f"the bag unit {NO_TURN_RATES}: without them its push can't be had"
+    return ""
 
 
 def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[UnitClock]) -> Analysis:

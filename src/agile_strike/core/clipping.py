@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
 from agile_strike.core.recording import UnitSignal
-from agile_strike.core.windows import CLIP_MARGIN, Windows
+from agile_strike.core.windows import Windows
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -38,7 +38,7 @@ def restore(windows: Windows, unit: UnitSignal) -> Restored:
     if len(hit) == 0:
         return Restored(windows, share, ok)
     accel = windows.accel.copy()
-    limit = (1.0 - CLIP_MARGIN) * unit.accel_full_scale_m_s2
+    limit = unit.clips_at_m_s2
     turn = np.gradient(
         gaussian_filter1d(windows.gyro[hit], SMOOTH_S * windows.rate_hz, axis=1), 1.0 / windows.rate_hz, axis=1
     )

@@ -9,6 +9,7 @@ from agile_strike.core.bag import Bag
 
 Samples = NDArray[np.float32]
 
+CLIP_MARGIN = 0.005
 UNITS = (
     "bag",
     "leftwrist",
@@ -46,10 +47,17 @@ class UnitSignal:
         return len(self.accel_m_s2) / self.rate_hz
 
     @property
+    def clips_at_m_s2(self) -> float:
+        """A sample this near its full scale counts as clipped."""
+        return (1.0 - CLIP_MARGIN) * self.accel_full_scale_m_s2
+
+    @property
     def feels_turning(self) -> bool:
         """Whether the gyro says anything: one that was off, or left out of the file, says the same throughout."""
-        first = self.gyro_rad_s[:1]
-        return bool(((self.gyro_rad_s != first) & np.isfinite(self.gyro_rad_s)).any())
+        if len(self.gyro_rad_s) == 0:
+            return False
+        low, high = np.fmin.reduce(self.gyro_rad_s, axis=0), np.fmax.reduce(self.gyro_rad_s, axis=0)
+        return bool((high > low).any())
 
     @property
     def under_foot_n(self) -> Samples:

@@ -15,7 +15,6 @@ Bools = NDArray[np.bool_]
 
 BEFORE_S = 0.12
 AFTER_S = 0.16
-CLIP_MARGIN = 0.005  # a sample within 0.5 % of full scale counts as clipped
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +47,7 @@ def cut(unit: UnitSignal, centres: NDArray[np.int64], neighbours_s: tuple[Floats
     at = np.clip(wanted, 0, n - 1)
     accel, gyro = unit.accel_m_s2[at].astype(np.float64), unit.gyro_rad_s[at].astype(np.float64)
     missing = ~inside | np.isnan(accel).any(axis=2) | np.isnan(gyro).any(axis=2)
-    clipped = (np.abs(accel) >= (1.0 - CLIP_MARGIN) * unit.accel_full_scale_m_s2).any(axis=2)
+    clipped = (np.abs(accel) >= unit.clips_at_m_s2).any(axis=2)
     for i in np.flatnonzero(missing.any(axis=1)):
         _bridge(accel[i], missing[i])
         _bridge(gyro[i], missing[i])

@@ -23,6 +23,7 @@ from agile_strike.core.trial.claim import Claim, Strikes, claim
 from agile_strike.core.trial.refuse import HELD
 from agile_strike.formats.tabular import figures, narrowed, short, words
 from agile_strike.formats.trial_table import document, free_of_body_mass, trials
+from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 from agile_strike.trials.models import Claim as ClaimRow
 from agile_strike.trials.models import Trial
@@ -138,15 +139,13 @@ def _not_as_planned(trial: Trial, table: pa.Table) -> str:
     """What a coach should know of strikes on another bag than the plan's: one bag throughout is fair all the same."""
     if trial.bag is None or not table.num_rows:
         return ""
-    names = {bag.rsplit(",", 1)[0] for bag in words(table, "bag").tolist()} - {trial.bag.name, ""}
-    if not names:
-        return ""
-    thrown = " and the ".join(_lower(name) for name in sorted(names))
-    return f"Planned on the {_lower(trial.bag.name)}, thrown on the {thrown}."
+    recordings = set(table.column("recording_id").to_pylist())
+    others = Bag.objects.filter(versions__recordings__in=recordings).exclude(pk=trial.bag.pk).distinct()
+    thrown = " and ".join(f"“{name}”" for name in others.order_by("name").values_list("name", flat=True))
+    return f"Planned on “{trial.bag.name}”, thrown on {thrown}." if thrown else ""
 
 
-def _lower(name: str) -> str:
-    return name[:1].lower() + name[1:]
+SUMMARY = ("sentence", "in_shares", "worse", "outcome", "trade", "needed", "minutes_needed", "claim")
 
 
 def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> dict[str, Any]:
@@ -244,10 +243,8 @@ def kept(trial: Trial, student: Student | None, revisions: dict[int, list[tuple[
     came_from = _came_from(trial, people, revisions)
     if row is not None and row.came_from == came_from:
         return dict(row.document)
-    measure = find(what.measure)
-    assert measure is not None
-    made = summary(trial, compare(trial, people, what), what, measure)
-    return _keep(trial, student, what.key, came_from, made)
+    whole = kept_page(trial, student, what)
+    return _keep(trial, student, what.key, came_from, {name: whole[name] for name in SUMMARY})
 
 
 def refresh(students: Iterable[int]) -> None:
@@ -261,7 +258,6 @@ def refresh(students: Iterable[int]) -> None:
         for student in people:
             if student.pk in who:
                 kept(trial, student, {student.pk: revisions[student.pk]})
-                kept_page(trial, student, asked(trial, "", "", None, ""))
         if len(people) > 1:
             kept(trial, None, {s.pk: revisions[s.pk] for s in people})
 
@@ -298,7 +294,8 @@ def archive(trial: Trial, student: Student | None, what: Asked) -> bytes:
     command += ["--only", what.only] if what.only else []
     line = told["sentence"]
     words_ = " ".join(p for p in (line["before"], line["figures"], line["after"]) if p)
-    readme = f"{trial}\n\n{words_}\n{told['trade']}\n\nTo compute it again:\n\n    {shlex.join(command)}\n"
+    said = "\n".join(part for part in (words_, told["trade"], told["planned"]) if part)
+    readme = f"{trial}\n\n{said}\n\nTo compute it again:\n\n    {shlex.join(command)}\n"
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
         file.writestr("README.txt", readme)

@@ -5,6 +5,11 @@ export function useMe() {
   return useQuery({ queryKey: ["me"], queryFn: async () => unwrap(await client.GET("/api/session")), staleTime: Infinity });
 }
 
+/** The gym's time zone. */
+export function useZone(): string {
+  return useMe().data?.me?.time_zone ?? "UTC";
+}
+
 export function useRegistry() {
   return useQuery({
     queryKey: ["measures"],
@@ -113,12 +118,11 @@ export function useLanes(strikeId: number | undefined, under: string) {
 }
 
 /** Why each measure that a strike lacks is not there. */
-export function useAbsent(strikeId: number | undefined) {
+export function useAbsent(strikeId: number) {
   return useQuery({
     queryKey: ["absent", strikeId],
-    enabled: strikeId !== undefined,
     staleTime: 60_000,
-    queryFn: async () => unwrap(await client.GET("/api/strikes/{strike_id}/absent", { params: { path: { strike_id: strikeId! } } })),
+    queryFn: async () => unwrap(await client.GET("/api/strikes/{strike_id}/absent", { params: { path: { strike_id: strikeId } } })),
   });
 }
 

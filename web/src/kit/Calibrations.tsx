@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Refused, type Schemas } from "../api/client";
-import { sendFile, useCalibrations, useKitUnits, useMe } from "../api/queries";
+import { sendFile, useCalibrations, useKitUnits, useZone } from "../api/queries";
 import { day, digits, longDay } from "../format";
 import { BagOptions } from "../ui/BagOptions";
 import { Failed, Problem } from "../ui/state";
@@ -133,7 +133,7 @@ function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
 }
 
 function Row({ calibration }: { calibration: Schemas["CalibrationOut"] }) {
-  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const zone = useZone();
   const [open, setOpen] = useState(false);
   return (
     <article className="mt-3 grid grid-cols-[1fr_22rem] gap-8 border-t border-line pt-3">

@@ -1,4 +1,4 @@
-import { useKitUnits, useMe } from "../api/queries";
+import { useKitUnits, useZone } from "../api/queries";
 import { day, digits, longDay } from "../format";
 import { Failed, Loading } from "../ui/state";
 
@@ -9,7 +9,7 @@ const LOW_BATTERY = 25;
 /** The units as the last recordings showed them. */
 export function Units() {
   const units = useKitUnits();
-  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const zone = useZone();
   if (units.error) return <Failed error={units.error} retry={() => void units.refetch()} />;
   if (!units.data) return <Loading what="the units" />;
   return (

@@ -13,7 +13,6 @@ interface Props {
 /** Every measure of the strike; each opens to what it means, what it was computed from, and its doubt. */
 export function Figures({ strikes, chosen, registry }: Props) {
   const [units] = useUnits();
-  const absent = useAbsent(strikes.id[chosen]);
   return (
     <section aria-label="Figures of the strike" className="max-h-144 min-h-0 overflow-auto border-l border-line pl-5 lg:max-h-none" tabIndex={0}>
       <h2 className="sr-only">Figures</h2>
@@ -40,7 +39,7 @@ export function Figures({ strikes, chosen, registry }: Props) {
                 {shown ? (
                   <p className="text-soft">{shown.doubt ? `${shown.doubt} ${shown.unit}: the truth lies within it in 19 of 20 strikes.` : ""}</p>
                 ) : (
-                  <p>{absent.isPending ? "Fetching …" : `Not measured: ${absent.data?.[m.name] ?? "this strike did not show it clearly enough"}.`}</p>
+                  <WhyNot strike={strikes.id[chosen]!} measure={m.name} />
                 )}
               </DisclosurePanel>
             </Disclosure>
@@ -49,6 +48,12 @@ export function Figures({ strikes, chosen, registry }: Props) {
       <Flags flags={strikes.flags[chosen]!} registry={registry} />
     </section>
   );
+}
+
+/** Asked for only where a figure that is not there is opened. */
+function WhyNot({ strike, measure }: { strike: number; measure: string }) {
+  const absent = useAbsent(strike);
+  return <p>{absent.isPending ? "Fetching …" : `Not measured: ${absent.data?.[measure] ?? "this strike did not show it clearly enough"}.`}</p>;
 }
 
 function Flags({ flags, registry }: { flags: string[]; registry: Schemas["Registry"] }) {

@@ -2,7 +2,7 @@ import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useExclusion, useLabelling, useMe, useRecording, useRecordings, useRegistry, useRemarks, useStrikes } from "../api/queries";
+import { useExclusion, useLabelling, useRecording, useRecordings, useRegistry, useRemarks, useStrikes, useZone } from "../api/queries";
 import { clock, day, limbName, plannedName } from "../format";
 import { Shortcuts } from "../ui/Shortcuts";
 import { Empty, Failed, Loading } from "../ui/state";
@@ -65,7 +65,7 @@ interface Props {
 }
 
 function Reading({ recordings, recording, strikes, registry, view, change }: Props) {
-  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const zone = useZone();
   const exclusion = useExclusion(recording.id);
   const { label, putBack } = useLabelling(recording.id);
   const { remark } = useRemarks(recording.id);

@@ -3,7 +3,7 @@ import { scaleLinear, scaleTime } from "d3-scale";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
-import { useMe, useRecordings, useStudent } from "../api/queries";
+import { useRecordings, useStudent, useZone } from "../api/queries";
 import { clock, convert, day, digits, longDay, minutes, today, type System } from "../format";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
@@ -59,7 +59,7 @@ function Consent({ student }: { student: Schemas["StudentPage"] }) {
 
 function Evenings({ studentId }: { studentId: number }) {
   const recordings = useRecordings(studentId);
-  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const zone = useZone();
   if (recordings.isPending) return <Loading what="the recordings" />;
   if (recordings.error) return <Failed error={recordings.error} retry={() => void recordings.refetch()} />;
   return (
@@ -132,7 +132,7 @@ function Stance({ student }: { student: Schemas["StudentPage"] }) {
 function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
   const queries = useQueryClient();
   const [units] = useUnits();
-  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const zone = useZone();
   const [on, setOn] = useState(() => today(zone));
   const [kg, setKg] = useState("");
   const add = useMutation({

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
-import { useMe, useStudents } from "../api/queries";
+import { useZone, useStudents } from "../api/queries";
 import { convert, day, digits } from "../format";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
@@ -34,7 +34,7 @@ const CONSENT: Record<string, string> = { kept: "guardian agreed", missing: "gua
 
 function StudentTable({ students }: { students: Schemas["StudentOut"][] }) {
   const [units] = useUnits();
-  const me = useMe();
+  const zone = useZone();
   return (
     <table className="mt-5 w-full border-collapse text-left">
       <thead className="text-soft">
@@ -65,7 +65,7 @@ function StudentTable({ students }: { students: Schemas["StudentOut"][] }) {
               <td className="numeric text-right">{s.age ?? "not noted"}</td>
               <td className="numeric text-right">{mass ? `${digits(mass[0], mass[2])} ${mass[1]}` : "not weighed"}</td>
               <td className="numeric text-right">{s.recordings}</td>
-              <td>{s.last_recording ? day(s.last_recording, me.data?.me?.time_zone ?? "UTC") : "no recording yet"}</td>
+              <td>{s.last_recording ? day(s.last_recording, zone) : "no recording yet"}</td>
               <td className="text-right">
                 <Link className="plain font-semibold" to={`/students/${s.id}/${s.recordings ? "read" : "measure"}`}>
                   {s.recordings ? "Read" : "Measure"}

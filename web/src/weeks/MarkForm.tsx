@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { useMe } from "../api/queries";
+import { useZone } from "../api/queries";
 import { useMarks } from "../api/trials";
 import { shortDay, today } from "../format";
 import { Problem } from "../ui/state";
@@ -10,7 +10,7 @@ export function MarkForm({ studentId, marks }: { studentId: number; marks: Schem
   const { add, remove } = useMarks(studentId);
   const [open, setOpen] = useState(false);
   const [kind, setKind] = useState("injury");
-  const zone = useMe().data?.me?.time_zone ?? "UTC";
+  const zone = useZone();
   const [since, setSince] = useState(() => today(zone));
   const [until, setUntil] = useState("");
   const [text, setText] = useState("");

@@ -21,6 +21,7 @@ SETTLED_POINTS = 10.0
 GRAZE_POINTS = 0.8  # two standard uncertainties of an evened share
 EVEN_S = 0.13  # weight does not move faster; a cell's noise does, and the last of many samples to stray would be noise
 LAND_AFTER_S = 0.15
+STEP_SD_S, STEP_SURE = 0.002, 0.7  # a landing is steep; both fitted on simulated evenings
 POINTS_SD = 0.6  # of a share of load: cells' scale and noise
 HARD_RISE_S = 0.025  # a foot lands within so much: the clock's doubt is then load's doubt
 
@@ -127,7 +128,8 @@ def _step(s: Soles, a: int, c: int, contact_s: float) -> dict[str, Measured]:
     k = int(up[np.argmin(np.abs(up - (c - a)))])
     part = (level - lead[k]) / max(lead[k + 1] - lead[k], 1e-9)
     landed = s.times_s[a + k] + part * GRID_S
-    return {"step_before_ms": Measured(1e3 * (contact_s - landed), 700.0 * float(np.hypot(0.002, s.clock_sd_s)))}
+    sd = STEP_SURE * float(np.hypot(STEP_SD_S, s.clock_sd_s))
+    return {"step_before_ms": Measured(1e3 * (contact_s - landed), 1e3 * sd)}
 
 
 def _settle(s: Soles, a: int, c: int, contact_s: float, next_s: float) -> dict[str, Measured]:

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.body.guard import USUAL, Guard, restlessness, sway
 from agile_strike.core.body.integrals import Integrals
-from agile_strike.core.body.rotation import conjugate, exp, multiply, onto_upright, rotate, running
+from agile_strike.core.body.rotation import conjugate, exp, multiply, onto_upright, rotate, running, unit
 
 Floats = NDArray[np.float64]
 
@@ -96,8 +96,7 @@ def has_slipped(track: GravityTrack) -> bool:
     if len(track.piece_s) < FEWEST_PIECES:
         return False
     at = np.clip(np.rint(track.piece_s / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
-    up = rotate(conjugate(track.attitude[at]), track.piece_g)
-    up /= np.maximum(np.linalg.norm(up, axis=1, keepdims=True), 1e-9)
+    up = unit(rotate(conjugate(track.attitude[at]), track.piece_g))
     third = len(up) // 3
     first, last = np.median(up[:third], axis=0), np.median(up[-third:], axis=0)
     apart = first @ last / max(float(np.linalg.norm(first) * np.linalg.norm(last)), 1e-9)
@@ -171,7 +170,7 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats,
     rows = np.clip(starts[:, None] + np.arange(size), 0, len(pushed) - 1)
     gained = pushed[rows]
     # heights apart from the level: a guard sways otherwise than it bounces
-    upright = onto_upright(_unit(gained.sum(axis=1)))
+    upright = onto_upright(gained.sum(axis=1))
     gained = rotate(upright[:, None, :], gained)
     v = np.cumsum(gained, axis=1)
     p = np.cumsum(COARSE_S * (v - 0.5 * gained), axis=1)[:, LOOK_EVERY - 1 :: LOOK_EVERY]
@@ -194,10 +193,6 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats,
         unlike = (left * (weight @ left)).sum(axis=(1, 2)) / (len(axes) * np.maximum(counts - 3, 1))
         sd[way] = np.sqrt(covariance[:, 2, 2] * np.maximum(unlike, 1.0))
     return starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard
-
-
-def _unit(vectors: Floats) -> Floats:
-    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=-1, keepdims=True), 1e-9))
 
 
 def _drift(track: GravityTrack) -> Floats:

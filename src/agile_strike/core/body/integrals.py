@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.unclip import unclip
+from agile_strike.core.body.unclip import Clipped, unclip
 from agile_strike.core.recording import UnitSignal
 
 Floats = NDArray[np.float64]
@@ -48,24 +48,13 @@ class Integrals:
         return np.asarray(inside & (self.lost[j] - self.lost[i] <= BRIDGED_SHARE * (j - i)))
 
 
-@dataclass(frozen=True, slots=True)
-class Clipped:
-    """On the way to each contact."""
-
-    share: Floats  #: (s,) of the samples in the quarter second before it
-    sd_m_s: Floats  #: (s,) doubt of the speed at contact, from what was put back
-
-    def part(self, rows: slice) -> "Clipped":
-        return Clipped(self.share[rows], self.sd_m_s[rows])
-
-
 def integrals(unit: UnitSignal, contact_s: Floats) -> tuple[Integrals, Clipped]:
     """Integrals of a unit, and what was clipped on the way to each of its limb's contacts (s,)."""
     samples = np.concatenate([unit.gyro_rad_s, unit.accel_m_s2], axis=1)
     missing = ~np.isfinite(samples).all(axis=1)
     if missing.any():
         _bridge(samples, missing)
-    clipped = Clipped(*unclip(samples[:, 3:], contact_s, unit))
+    clipped = unclip(samples[:, 3:], contact_s, unit)
     summed = np.zeros(samples.shape)
     for k in range(samples.shape[1]):  # a channel at a time: an hour of six at once would take half a gigabyte
         channel = samples[:, k].astype(np.float64)

@@ -35,7 +35,7 @@ STEADY = 0.7  # a guard sways less wildly than a Gaussian process of its spread
 SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.004
 #: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
 ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.14, 0.12
-MARK_SD_S = 0.0006
+MARK_SD_S, MARK_SURE = 0.0006, 0.65
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 12.0
 LEAST_ROLL_DEG = 15.0  # below, which part of the roll was late says nothing
@@ -91,7 +91,7 @@ def reach(
         return Reach(out, None, None, along)
     launch = int(np.searchsorted(t, launch_s))
     rate = float(np.gradient(v @ along, STEP_S)[launch])
-    out["flight_ms"] = Measured(-1e3 * launch_s, 650.0 * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0))))
+    out["flight_ms"] = Measured(-1e3 * launch_s, 1e3 * MARK_SURE * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0))))
     path = p[launch : c + 1]
     straight = float(np.linalg.norm(path[-1] - path[0]))
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
@@ -160,9 +160,7 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
         return {}
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
     pulled, fell, began = _began(x, z)
-    along_sd, rise_sd = (
-        float(np.hypot(STEADY * sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s)
-    )
+    along_sd, rise_sd = (float(np.hypot(STEADY * sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
     place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * along_sd))
     fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * rise_sd))
     out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}

@@ -62,8 +62,14 @@ def running(q: Floats) -> Floats:
     return np.stack([w, x, y, z], axis=-1)
 
 
-def onto_upright(up: Floats) -> Floats:
-    """The shortest turns (s, 4) that carry `up` (s, 3), unit vectors, onto z."""
+def unit(v: Floats) -> Floats:
+    """Vectors (..., 3) at length one."""
+    return np.asarray(v / np.maximum(np.linalg.norm(v, axis=-1, keepdims=True), 1e-9))
+
+
+def onto_upright(way: Floats) -> Floats:
+    """The shortest turns (s, 4) that carry `way` (s, 3), of any length, onto z."""
+    up = unit(way)
     q = np.stack([1.0 + up[:, 2], up[:, 1], -up[:, 0], np.zeros(len(up))], axis=1)
-    q[q[:, 0] < 1e-6] = [0.0, 1.0, 0.0, 0.0]
+    q[np.linalg.norm(q, axis=1) < 1e-9] = [0.0, 1.0, 0.0, 0.0]  # straight down: any half turn does
     return np.asarray(q / np.linalg.norm(q, axis=1, keepdims=True))

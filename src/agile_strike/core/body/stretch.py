@@ -15,10 +15,11 @@ from numpy.typing import NDArray
 
 from agile_strike.core.body.gravity import COARSE_S, GravityTrack
 from agile_strike.core.body.grid import AFTER, BEFORE, LOOK_S, LOOKS_S, STEP_S, Neighbours
-from agile_strike.core.body.integrals import Clipped, Integrals
+from agile_strike.core.body.integrals import Integrals
 from agile_strike.core.body.rotation import exp, multiply, onto_upright, rotate
 from agile_strike.core.body.smoother import BACK, MAIN, PLACE_OF_VELOCITY, Solved, guarding, met_again, smooth
 from agile_strike.core.body.strap import steadied
+from agile_strike.core.body.unclip import Clipped
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -60,7 +61,7 @@ def stretches(
     edges = contact_s[:, None] + t[None, :]
     upto = whole.upto(edges)
     gravity, gravity_sd = track.at(contact_s)
-    upright = onto_upright(gravity / np.maximum(np.linalg.norm(gravity, axis=1, keepdims=True), 1e-9))
+    upright = onto_upright(gravity)
     attitude = multiply(upright[:, None, :], _attitudes(whole, track, edges, upto))
     turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * track.gyro_bias_rad_s
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
@@ -136,8 +137,7 @@ def _in_world(
     time = t[None, :, None]
     velocity = of(solved.velocity) + v - g[:, None, :] * time
     place = of(solved.place) + of(solved.velocity) * time + p - 0.5 * g[:, None, :] * time**2
-    up = g / np.maximum(np.linalg.norm(g, axis=1, keepdims=True), 1e-9)
-    level = onto_upright(up)
+    level = onto_upright(g)
     rate = np.zeros_like(velocity)
     rate[:, :-1] = turn / STEP_S
     rate[:, -1] = rate[:, -2]

@@ -8,6 +8,8 @@ course is thrice differentiable (Matern, 7/2), no smoother: an endlessly smooth 
 sample.
 """
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -16,7 +18,6 @@ from agile_strike.core.recording import UnitSignal
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
-CLIP_MARGIN = 0.005
 SPEEDING_S = 0.25  # before contact: the limb's own way there
 MEMORY_S, SPREAD_M_S2, NOISE_M_S2 = 0.035, 150.0, 1.0
 FLANK_S = 0.06  # of samples on either side that still say something
@@ -25,40 +26,49 @@ LONGEST_S = 0.07  # clipped in one go: beyond, the flanks say nothing
 SHAPE_TIMES = 1.3  # a limb's course is less even than a Gaussian process: fitted on simulated kicks and hooks
 
 
-def unclip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) -> tuple[Floats, Floats]:
-    """Puts specific force (n, 3) back in place before each of the limb's contacts (s,), seconds of the unit's clock.
+@dataclass(frozen=True, slots=True)
+class Clipped:
+    """On the way to each contact."""
 
-    Returns for each the share of samples that were clipped on the way there, and the standard uncertainty of the
-    speed at contact that comes of it, m/s.
-    """
-    limit = (1.0 - CLIP_MARGIN) * unit.accel_full_scale_m_s2
-    share, sd = np.zeros(len(contact_s)), np.zeros(len(contact_s))
+    share: Floats  #: (s,) of the samples in the quarter second before it
+    sd_m_s: Floats  #: (s,) doubt of the speed at contact, from what was put back
+
+    def part(self, rows: slice) -> "Clipped":
+        return Clipped(self.share[rows], self.sd_m_s[rows])
+
+
+def unclip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) -> Clipped:
+    """Puts specific force (n, 3) back in place before each of the limb's contacts (s,), seconds of the unit's clock."""
+    limit = unit.clips_at_m_s2
+    share, variance = np.zeros(len(contact_s)), np.zeros(len(contact_s))
     if not np.isfinite(limit):
-        return share, sd
+        return Clipped(share, variance)
     reach, flank = round(SPEEDING_S * unit.rate_hz), round(FLANK_S * unit.rate_hz)
     for i, at in enumerate(contact_s * unit.rate_hz):
         end = min(int(np.floor(at)), len(samples))
         start = max(end - reach, 0)
         if end <= start:
             continue
-        part = samples[max(start - flank, 0) : end]
-        hit = np.abs(part) >= limit
-        hit[: start - max(start - flank, 0)] = False
+        first = max(start - flank, 0)
+        part = samples[first:end]
+        clipped = np.abs(part) >= limit
+        onset = np.arange(first, end) >= at - LAST_S * unit.rate_hz
+        hit = clipped & (np.arange(first, end) >= start)[:, None]
         share[i] = hit.any(axis=1).sum() / (end - start)
-        told = np.arange(len(part)) < at - (end - len(part)) - LAST_S * unit.rate_hz
         for axis in np.flatnonzero(hit.any(axis=0)):
-            filled, variance = _filled(part[:, axis].astype(np.float64), hit[:, axis], told, unit.rate_hz, limit)
+            free = ~clipped[:, axis] & ~onset
+            filled, more = _filled(part[:, axis].astype(np.float64), hit[:, axis], free, unit.rate_hz, limit)
             part[hit[:, axis], axis] = filled
-            sd[i] += variance
-    return share, SHAPE_TIMES * np.sqrt(sd)
+            variance[i] += more
+    return Clipped(share, SHAPE_TIMES * np.sqrt(variance))
 
 
-def _filled(felt: Floats, hit: Bools, told: Bools, rate_hz: float, limit: float) -> tuple[Floats, float]:
-    """Values (k,) of the clipped samples, m/s2, and the variance of their sum, (m/s)2."""
+def _filled(felt: Floats, hit: Bools, known: Bools, rate_hz: float, limit: float) -> tuple[Floats, float]:
+    """Values (k,) of the clipped samples, m/s2, from those that are `known`; and the variance of the speed, (m/s)2."""
     at = np.flatnonzero(hit)
     edge = np.flatnonzero(np.diff(at) > 1)
     runs = np.diff(np.concatenate([[-1], edge, [len(at) - 1]]))
-    free = np.flatnonzero(~hit & told)
+    free = np.flatnonzero(known)
     free = free[np.abs(free - at[np.clip(np.searchsorted(at, free), 0, len(at) - 1)]) <= FLANK_S * rate_hz]
     if runs.max() > LONGEST_S * rate_hz or not len(free):
         return felt[hit], float((limit * len(at) / rate_hz) ** 2)
@@ -67,9 +77,9 @@ def _filled(felt: Floats, hit: Bools, told: Bools, rate_hz: float, limit: float)
         r = np.sqrt(7.0) * np.abs(a[:, None] - b[None, :]) / (rate_hz * MEMORY_S)
         return np.asarray(SPREAD_M_S2**2 * (1.0 + r + 0.4 * r**2 + r**3 / 15.0) * np.exp(-r))
 
-    known = alike(free, free) + NOISE_M_S2**2 * np.eye(len(free))
+    among = alike(free, free) + NOISE_M_S2**2 * np.eye(len(free))
     across = alike(at, free)
-    solved = np.linalg.solve(known, np.column_stack([felt[free], across.T]))
+    solved = np.linalg.solve(among, np.column_stack([felt[free], across.T]))
     spread = alike(at, at) - across @ solved[:, 1:]
     way = np.sign(felt[hit])
     return way * np.maximum(way * (across @ solved[:, 0]), limit), max(float(spread.sum()), 0.0) / rate_hz**2
