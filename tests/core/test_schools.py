@@ -4,7 +4,7 @@ import pytest
 
 from agile_strike.core.measured import Measured
 from agile_strike.core.registry import MEASURES
-from agile_strike.core.schools import SHIPPED, Check, School, family, judge, objections
+from agile_strike.core.schools import SHIPPED, Check, School, family, judge, objections, order_in_words
 
 
 def one(value: float, sd: float, low: float | None, high: float | None) -> str:
@@ -49,5 +49,17 @@ def test_shipped_schools_speak_of_measures_that_exist_and_do_not_agree() -> None
 
 
 def test_the_other_school_objects_in_the_students_own_numbers() -> None:
-    said = objections(SHIPPED[0], SHIPPED[1], {"settle_ms": (430.0, 210.0), "lean_deg": (6.2, None)})
-    assert said == ["settled 430 ms this way, 210 ms centred", "lean 6 ° this way"]
+    said = objections(SHIPPED[0], "rear-straight", {"settle_ms": (430.0, 210.0), "lean_deg": (6.2, None)})
+    assert said == ["time to settle 430 ms this way, 210 ms centred", "lean 6 ° this way"]
+
+
+def test_a_school_has_no_quarrel_with_what_lies_inside_its_own_range() -> None:
+    inside = {"settle_ms": (190.0, 210.0), "lean_deg": (2.0, None), "return_ms": (250.0, 240.0)}
+    assert objections(SHIPPED[0], "rear-straight", inside) == []
+    heavier = {"effective_mass_kg": (3.1, 2.9), "impulse_n_s": (24.0, 25.5)}
+    assert objections(SHIPPED[1], "rear-straight", heavier) == ["impulse 24.0 N s this way, 25.5 N s full transfer"]
+
+
+def test_an_order_is_told_by_the_limb_that_struck() -> None:
+    assert order_in_words("pelvis>torso>hand", "right_foot") == "pelvis>torso>foot"
+    assert order_in_words("torso>pelvis=hand", "left_hand") == "torso>pelvis=hand"

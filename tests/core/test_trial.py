@@ -294,6 +294,61 @@ def test_children_are_not_tested_for_power_and_nobody_without_consent() -> None:
     assert no_trial("Maren Aalto", 34, "not_needed", "impulse_n_s") is None
 
 
+def test_what_a_third_level_was_thrown_on_does_not_refuse_the_first_two() -> None:
+    """Another bag, and a heavier body, but only under a level that is not compared."""
+    s = thrown(1, 4, 0.10)
+    third = replace(s, level=np.full(len(s.level), 2), value=0.5 * s.value, held={})
+    both = Strikes(
+        *(np.concatenate([getattr(s, n), getattr(third, n)]) for n in ("session", "block", "order", "level", "value")),
+        (*s.levels, "other"),
+        {"bag": ["long"] * len(s.value) + ["heavy"] * len(s.value)},
+        np.concatenate([np.full(len(s.value), 63.0), np.full(len(s.value), 70.0)]),
+    )
+    told = claim(both)
+    assert told.refused is None
+    assert told.effect == claim(s).effect
+    assert told.n["other"] == len(s.value)
+
+
+def test_students_who_disagree_outright_are_told_so() -> None:
+    told = claim(students([0.30, -0.30]))
+    assert {"disagree", "few_students"} <= kinds(told)
+    said = next(n.text for n in told.notes if n.kind == "disagree")
+    assert "+3" in said
+    assert "−3" in said
+    assert "disagree" not in kinds(claim(students([0.06, 0.09, 0.12, 0.08, 0.10])))
+
+
+def test_what_weakens_every_student_weakens_their_mean() -> None:
+    told = claim(students([0.1, 0.1, 0.1], sessions=1))
+    assert next(n.text for n in told.notes if n.kind == "today_only").startswith("Every student: Today only")
+
+
+def test_both_hands_in_one_comparison_are_told() -> None:
+    s = thrown(1, 4, 0.1)
+    by_level = tuple("left_hand" if k else "right_hand" for k in s.level)
+    assert "mixed_sides" in kinds(claim(replace(s, limb=by_level)))
+    assert "mixed_sides" not in kinds(claim(replace(s, limb=("right_hand",) * len(s.level))))
+
+
+def test_what_would_take_a_season_to_settle_is_not_worth_settling() -> None:
+    open_ = claim(thrown(8, 3, 0.03, day=0.10))
+    near, far = replace(open_, blocks_needed=6), replace(open_, blocks_needed=28)
+    assert words.still_needed(near, 8, 2, 2.0).startswith("6 more blocks of each level")
+    assert words.worth_settling(near, 2)
+    assert words.still_needed(far, 8, 2, 2.0).startswith("Stop: it would take some 14 evenings more")
+    assert not words.worth_settling(far, 2)
+
+
+def test_longer_to_settle_is_told_as_longer_and_worse() -> None:
+    """Of a measure of which less is better, more of it is no merit."""
+    told = claim(thrown(1, 6, 0.30))
+    line = words.sentence(told, MEASURES["settle_ms"], None)
+    assert line.figures.endswith("ms longer time to settle")
+    assert "for the worse" in line.after
+    assert "worse" not in words.sentence(told, MEASURES["impulse_n_s"], (5.0, 12.0)).after
+
+
 def test_the_sentence_says_what_a_coach_would() -> None:
     impulse, settle = MEASURES["impulse_n_s"], MEASURES["settle_ms"]
     told = claim(thrown(1, 6, 0.10))
@@ -304,7 +359,7 @@ def test_the_sentence_says_what_a_coach_would() -> None:
     assert words.worse(slower, settle) is True
     assert words.worse(told, impulse) is False
     assert words.trade([(settle, slower)]).startswith("It costs ")
-    open_ = claim(thrown(8, 3, 0.03, day=0.10))
+    open_ = replace(claim(thrown(8, 3, 0.03, day=0.10)), blocks_needed=8)
     assert "more blocks of each level" in words.still_needed(open_, 9, 2, 1.5)
 
 

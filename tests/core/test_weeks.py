@@ -77,6 +77,23 @@ def test_a_mark_with_one_evening_after_it_says_why_it_has_no_step() -> None:
     assert "1 after" in (told.marks[0].why_not or "")
 
 
+def test_two_evenings_on_each_side_are_not_said_to_be_too_few_on_a_side() -> None:
+    told = weekly([25.0, 25.2, 27.0, 27.1])
+    (mark,) = course(told, [told[2].on]).marks
+    assert mark.step is None
+    assert mark.why_not == "4 evenings in all: a step that can be told from chance needs 5"
+
+
+def test_a_course_through_both_hands_says_what_it_hides() -> None:
+    days = [dt.date(2026, 9, 1) + dt.timedelta(days=7 * (i // 8)) for i in range(32)]
+    limb = ["left_hand", "right_hand"] * 16
+    value = np.array([18.0, 25.0] * 16) + 0.01 * np.arange(32)
+    (note,) = balance.mixed_sides(days, limb, value)
+    assert "left gives 28 % less than right" in note
+    assert balance.mixed_sides(days, ["left_hand"] * 32, value) == []
+    assert balance.mixed_sides(days, [], value) == []
+
+
 def test_chance_alone_stays_within_the_band() -> None:
     rng = np.random.default_rng(5)
     out = 0

@@ -97,7 +97,7 @@ def test_physics_overrules_a_files_own_words_and_says_so(truth: UnitSignal, tmp_
 def test_what_cannot_be_known_is_asked(truth: UnitSignal, tmp_path: Path) -> None:
     a, g = truth.accel_m_s2.astype(np.float64), truth.gyro_rad_s.astype(np.float64)
     table, found = taken(tmp_path, "night7.csv", "ax,ay,az,gx,gy,gz\n" + text(np.column_stack([a, g])))
-    assert {q.split(":")[0] for q in found.questions} >= {"rate", "placement"}
+    assert {q.about for q in found.questions} >= {"rate", "placement"}
     with pytest.raises(BadInput, match="where each unit was worn"):
         apply(table, found.mapping)
 
@@ -176,7 +176,7 @@ def test_force_plates_of_a_c3d_file_are_loads_and_the_feet_are_asked_for(tmp_pat
     file.write(str(path))
     table = c3d.read(path, "plates.c3d")
     found = guess(table, "plates.c3d")
-    assert [q.split(":")[0] for q in found.questions] == ["placement", "placement"]
+    assert [q.about for q in found.questions] == ["placement", "placement"]
     for unit, place in zip(found.mapping.units, ("leftsole", "rightsole"), strict=True):
         unit.placement = place
     units = apply(table, found.mapping)

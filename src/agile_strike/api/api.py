@@ -30,6 +30,7 @@ from agile_strike.core.registry import FLAG_MEANINGS, GROWS_WITH_MASS, MEASURES,
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
 from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, PLACES, SOLE_PLACES, TIME_UNITS
+from agile_strike.formats.tabular import as_csv
 from agile_strike.intake import again, tables
 from agile_strike.intake import services as intake
 from agile_strike.intake.again import raw
@@ -564,7 +565,7 @@ def judgement(request: HttpRequest, strike_id: int) -> s.JudgementOut:
                 verdict=j.verdict,
                 value=j.value.value if j.value else None,
                 sd=j.value.sd if j.value else None,
-                order=j.order,
+                order=core_schools.order_in_words(j.order, told.limb) if j.order else None,
             )
             for j in told.checks
         ],
@@ -625,7 +626,7 @@ def save_school(request: HttpRequest, school_id: int, school: s.SchoolIn) -> dic
 @api.get("/recordings/{recording_id}/strikes.csv", include_in_schema=False)
 def strikes_csv(request: HttpRequest, recording_id: int) -> HttpResponse:
     r = _recording(request, recording_id)
-    response = HttpResponse(review.as_csv(r), content_type="text/csv; charset=utf-8")
+    response = HttpResponse(as_csv(review.table(r)), content_type="text/csv; charset=utf-8")
     name = f"{_file_name(r)}-strikes.csv"
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response

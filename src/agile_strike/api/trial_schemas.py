@@ -164,6 +164,7 @@ class SummaryOut(Schema):
     outcome: str  #: gained, faded, lost, same, open or refused
     trade: str
     needed: str
+    worth_settling: bool  #: false where an open question would cost more than its answer
     minutes_needed: float
     claim: ClaimOut
 
@@ -274,6 +275,7 @@ class CourseOut(Schema):
     band: list[float | None] | None
     line: list[LinePoint]
     marks: list[AtMarkOut]
+    notes: list[str]
 
 
 class MarkOut(Schema):

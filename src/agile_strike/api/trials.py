@@ -13,6 +13,7 @@ from agile_strike.api import trial_schemas as s
 from agile_strike.api.asking import found, gym
 from agile_strike.api.schemas import Changed, Problem
 from agile_strike.core.trial import design
+from agile_strike.formats.tabular import as_csv
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_on
 from agile_strike.trials import classroom, compare, rows, services, weeks
@@ -206,7 +207,7 @@ def trial_csv(
     what = compare.asked(row, measure, "", None, "")
     people = [student_id] if student_id is not None else [x.pk for x in row.students.all()]
     names = list(dict.fromkeys([what.measure, row.measure, *row.watch]))
-    return _csv(rows.as_csv(rows.trial_table(row, people, names, doubts=True)), f"trial-{row.pk}-{row.code}.csv")
+    return _csv(as_csv(rows.trial_table(row, people, names, doubts=True)), f"trial-{row.pk}-{row.code}.csv")
 
 
 @router.get("/trials/{trial_id}/claim.zip", include_in_schema=False)
@@ -257,7 +258,7 @@ def weeks_csv(
 ) -> HttpResponse:
     who = _student(request, student_id)
     whole, _ = weeks.table_of(gym(request), who, code, measure, False)
-    return _csv(rows.as_csv(whole), f"{who.label}-weeks-{measure}.csv")
+    return _csv(as_csv(whole), f"{who.label}-weeks-{measure}.csv")
 
 
 @router.post("/students/{student_id}/marks", response={200: Changed, 422: Problem})

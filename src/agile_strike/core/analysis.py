@@ -6,12 +6,12 @@ and of slow state (the mounting), so that an hour costs what its strikes cost.
 
 import os
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core import detection, judge, loadcell, mount_check, pivot, swivel
+from agile_strike.core import detection, facing, judge, loadcell, mount_check, pivot, swivel
 from agile_strike.core.bag import GRAVITY_M_S2, Bag
 from agile_strike.core.bag_measures import BAG_NUMERIC
 from agile_strike.core.body.clocks import UnitClock, not_aligned
@@ -79,9 +79,11 @@ def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[
     block = detection.block_length(unit)
     step_s = block / unit.rate_hz
     accel, gyro = detection.block_means(unit.accel_m_s2, block), detection.block_means(unit.gyro_rad_s, block)
+    turn = facing.turn_of(accel)
+    unit, accel, gyro = facing.stood_up(unit, turn), accel @ turn.T, gyro @ turn.T
     centres, sizes = detection.candidates(unit, accel, gyro)
     busy = _busy(len(accel), centres // block, step_s)
-    seat = mounting(accel, gyro, step_s, busy, bag)
+    seat = mounting(accel, gyro, step_s, busy, bag, facing.out_axis_known(turn))
     hangs = _hangs(accel, centres // block, step_s, seat)
     gaps = detection.neighbours(centres, sizes, unit.rate_hz)
 
@@ -97,9 +99,17 @@ def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[
     # NumPy lets go of the interpreter: two batches at a time, in order
     with ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
         batches = list(pool.map(measure, range(0, len(centres), BATCH)))
-    flags = ("mount_mismatch",) if _mismatch(batches, bag) else ()
+    flags: tuple[str, ...] = ("mount_mismatch",) if _mismatch(batches, bag) else ()
     notes = whole_recording_notes(unit, bag, seat)
-    return _told(recording, joined(batches, bag, unit), units, seat, flags, notes)
+    if turn is not facing.UPRIGHT or seat.quarters:
+        flags += ("turned:bag",)
+    if turn is not facing.UPRIGHT:
+        seat = replace(seat, rotation=seat.rotation @ turn, gyro_bias_rad_s=seat.gyro_bias_rad_s @ turn)
+    found = joined(batches, bag, unit)
+    if why := _no_bag(batches, bag):
+        flags, found = ("no_bag",), found.none()
+        notes += [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)]
+    return _told(recording, found, units, seat, flags, notes)
 
 
 def _untied(name: str) -> UnitClock:
@@ -144,6 +154,16 @@ def _mismatch(batches: list[Batch], bag: Bag) -> bool:
     points, turns = zip(*(mount_check.turning_points(b.contacts, bag) for b in batches), strict=True)
     return mount_check.contradicts(
         np.concatenate(points), np.concatenate(turns), bag, np.concatenate([b.yes for b in batches])
+    )
+
+
+def _no_bag(batches: list[Batch], bag: Bag) -> str:
+    if not batches or bag.mount not in ("swivel", "fixed", "standing"):
+        return ""
+    return judge.no_bag(
+        np.concatenate([b.yes for b in batches]),
+        np.concatenate([np.linalg.norm(b.contacts.dv_m_s[:, :2], axis=1) for b in batches]),
+        np.concatenate([b.contacts.unlike_a_bag for b in batches]),
     )
 
 

@@ -61,9 +61,14 @@ class Bag:
             largest = self.mass_kg * self.length_m**2 / 3.0
             if not 0.0 < self.inertia_cm_kg_m2 <= largest:
                 raise ImpossibleBag("inertia_cm_kg_m2", self.inertia_cm_kg_m2, f"above 0 and at most {largest:.2f}")
+        sd = self.inertia_sd_kg_m2
+        if sd is not None and not 0.0 <= sd <= self.inertia_across_kg_m2:
+            raise ImpossibleBag("inertia_sd_kg_m2", sd, "between 0 and the inertia itself")
+        if not 0.0 <= self.impulse_gain_sd <= 0.3:
+            raise ImpossibleBag("impulse_gain_sd", self.impulse_gain_sd, "between 0 and 0.3")
         if not 0.7 <= self.impulse_gain <= 1.3:
             raise ImpossibleBag("impulse_gain", self.impulse_gain, "between 0.7 and 1.3")
-        if self.level_bands_m is not None and not 0.0 < self.level_bands_m[0] < self.level_bands_m[1]:
+        if self.level_bands_m is not None and not 0.0 < self.level_bands_m[0] < self.level_bands_m[1] <= 10.0:
             raise ImpossibleBag("level_bands_m", self.level_bands_m, "two heights below the top, the upper first")
 
     @property

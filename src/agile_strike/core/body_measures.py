@@ -42,6 +42,7 @@ BODY_MEASURES = (
         "neither",
         "How long before contact the limb was fastest.",
         "The limb's speed.",
+        noun="limb peak",
     ),
     Measure(
         "flight_ms",
@@ -52,6 +53,7 @@ BODY_MEASURES = (
         "less",
         "From the moment the limb sets off to contact. Less gives less time to answer.",
         "Where speed toward the bag last passes a tenth of its highest.",
+        noun="time from launch to contact",
     ),
     Measure(
         "path_ratio",
@@ -102,6 +104,7 @@ BODY_MEASURES = (
         "less",
         "From the end of contact until the limb is back where it set off.",
         "The limb's way back, within a tenth of the way out.",
+        noun="time until the limb is back",
     ),
     Measure(
         "return_drop_mm",
@@ -182,6 +185,7 @@ BODY_MEASURES = (
         "neither",
         "How long before contact the hips turned fastest.",
         "The pelvis unit and the tied clocks.",
+        noun="pelvis peak",
     ),
     Measure(
         "torso_before_ms",
@@ -192,6 +196,7 @@ BODY_MEASURES = (
         "neither",
         "How long before contact the shoulders turned fastest.",
         "The torso unit and the tied clocks.",
+        noun="torso peak",
     ),
     Measure(
         "chain_order",
@@ -323,6 +328,7 @@ BODY_MEASURES = (
         "neither",
         "The lead foot's landing to contact. 0: fist and foot land together. Absent where it never left the floor.",
         "The lead sole, where its load passes 5 % of body weight.",
+        noun="step",
     ),
     Measure(
         "push_bw_s",
@@ -343,6 +349,7 @@ BODY_MEASURES = (
         "less",
         "From contact until the weight lies as before the strike: when the next one can go.",
         "The split of load.",
+        noun="time to settle",
     ),
     Measure(
         "pivot_deg",
@@ -363,6 +370,7 @@ BODY_MEASURES = (
         "less",
         "From the call-out to launch.",
         "The cue's time.",
+        noun="reaction",
     ),
     Measure(
         "response_ms",
@@ -373,5 +381,6 @@ BODY_MEASURES = (
         "less",
         "From the call-out to contact.",
         "The cue's time.",
+        noun="response",
     ),
 )

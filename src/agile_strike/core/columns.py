@@ -34,6 +34,11 @@ class StrikeColumns:
     clipped: Bools
     holes: Bools
 
+    def none(self) -> "StrikeColumns":
+        """The same measures of no strike."""
+        columns = {n: MeasuredArray(c.value[:0], c.sd[:0]) for n, c in self.columns.items()}
+        return StrikeColumns(columns, self.clipped[:0], self.holes[:0])
+
 
 @dataclass(frozen=True, slots=True)
 class Batch:

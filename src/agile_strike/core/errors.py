@@ -7,7 +7,7 @@ class BadInput(Exception):
 
 class ImpossibleBag(BadInput):
     def __init__(self, what: str, value: object, wanted: str) -> None:
-        super().__init__(f"StrikeTarget {what} is {value}: it must be {wanted}. Correct it and import again.")
+        super().__init__(f"StrikeTarget {what} is {str(value)[:40]}: it must be {wanted}. Correct it and import again.")
 
 
 class BadFile(BadInput):

@@ -49,3 +49,25 @@ def strikes(c: Contacts, impulse_n_s: Floats | None, upright: Bools, hangs_free:
         scatter = np.linalg.norm(c.dv_doubt_m_s, axis=1) / np.maximum(np.linalg.norm(c.dv_unit_m_s, axis=1), 1e-9)
         good &= scatter <= RESTLESS
     return np.asarray(good)
+
+
+
+FEWEST_JOLTS = 8  # before anything is said of the whole
+HARDLY_EVER = 0.25  # of a bag's hard jolts more are strikes, whatever else is done with it
+MOVES_OTHERWISE, STRIKES_TOO = 0.02, 0.015  # middle `unlike_a_bag` of all hard jolts, and of what passed for strikes
+
+
+def no_bag(yes: Bools, speed_m_s: Floats, unlike_a_bag: Floats) -> str:
+    """Why a whole recording is no bag's, from all its jolts (c,): which passed for strikes, the speed that each gave,
+    how unlike a hanging bag the unit moved beside it; empty where nothing says so.
+
+    A walker's or a wrist's unit taken for the bag's now and then passes by chance. On a bag most hard jolts are strikes
+    and those move as a bag does, so that a bag which is carried in or steadied keeps its strikes.
+    """
+    hard = speed_m_s >= 0.5 * float(np.median(speed_m_s[yes])) if yes.any() else np.ones(len(yes), bool)
+    if hard.sum() < FEWEST_JOLTS or float(np.median(unlike_a_bag[hard])) <= MOVES_OTHERWISE:
+        return ""
+    passed = yes & hard
+    if yes.any() and (passed.sum() >= HARDLY_EVER * hard.sum() or np.median(unlike_a_bag[yes]) <= STRIKES_TOO):
+        return ""
+    return "this unit does not move as a hanging bag does: was it the one on the bag?"

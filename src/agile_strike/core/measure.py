@@ -19,3 +19,15 @@ class Measure:
     meaning: str
     computed_from: str
     numeric: bool = True
+    noun: str = ""  #: as it stands in a sentence, where its label can't
+
+    @property
+    def in_a_sentence(self) -> str:
+        return self.noun or self.label[:1].lower() + self.label[1:]
+
+    @property
+    def directions(self) -> tuple[str, str]:
+        """What a sentence calls a higher and a lower value: time is longer or shorter, all else is more or less."""
+        if self.name.endswith("_before_ms"):
+            return "earlier", "later"
+        return ("longer", "shorter") if self.unit == "ms" else ("more", "less")

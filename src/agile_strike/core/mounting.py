@@ -27,6 +27,8 @@ TUKEY = 4.7  # and in the later rounds, beyond 4.7, nothing (95 % efficient for 
 RUN_SHARE = 0.02
 MOST_ROWS = 30_000  # of the regression: more say nothing new
 LEAST_YAW_SD_RAD = 0.05
+CLEARLY = 4.0  # by how much a unit's facing must fit better than the next best: fifty to one
+UNKNOWN_YAW_SD_RAD = 1.6  # a quarter turn either way
 UPRIGHT_COS = 0.77  # 40 degrees: beyond, z does not run up the bag's axis
 
 
@@ -41,10 +43,18 @@ class Mounting:
     yaw_sd_rad: float
     upright: bool  #: z is within 40 degrees of straight up for most of the recording
     gyro_bias_rad_s: Floats  #: (3,) unit axes
+    quarters: int = 0  #: turns by 90 degrees about z until its x points out of the bag
 
 
-def mounting(accel: Floats, gyro: Floats, step_s: float, busy: Bools, bag: Bag) -> Mounting:
-    """From block means (m, 3) of specific force and angular rate `step_s` apart; `busy` (m,) marks contacts."""
+def mounting(
+    accel: Floats, gyro: Floats, step_s: float, busy: Bools, bag: Bag, out_axis_known: bool = True
+) -> Mounting:
+    """From block means (m, 3) of specific force and angular rate `step_s` apart; `busy` (m,) marks contacts.
+
+    Which of the level axes points out of the bag is asked of the bag's own swing, a quarter turn at a time: x, unless
+    another fits clearly better. Where x is not known to be the likelier one, whichever fits best, with a doubt as wide
+    as a quarter turn where none does clearly.
+    """
     whole_accel, whole_gyro, whole_busy = accel, gyro, busy
     thin = slice(None, None, max(1, len(accel) // MOST_ROWS))  # means and medians need no more
     accel, gyro, busy = accel[thin], gyro[thin], busy[thin]
@@ -59,14 +69,30 @@ def mounting(accel: Floats, gyro: Floats, step_s: float, busy: Bools, bag: Bag) 
     still = ~busy & (np.linalg.norm(gyro - np.median(gyro, axis=0), axis=1) < 0.05)
     bias = np.median(gyro[still], axis=0) if still.sum() > 100 else np.median(gyro, axis=0) * 0.0
     level = _level(up) if upright else np.eye(3)
-    yaw, yaw_sd = 0.0, MOUNT_YAW_SD_RAD
+    yaw, yaw_sd, quarters = 0.0, MOUNT_YAW_SD_RAD, 0
     if upright and bag.mount == "swivel":
-        extra, yaw, yaw_sd = _swing_fit(whole_accel @ level.T, (whole_gyro - bias) @ level.T, step_s, ~whole_busy, bag)
-        level = _level(extra) @ level
-    turn = np.array([[np.cos(yaw), np.sin(yaw), 0.0], [-np.sin(yaw), np.cos(yaw), 0.0], [0.0, 0.0, 1.0]])
+        found = []
+        for quarter in range(4):
+            facing = _about_z(0.5 * np.pi * quarter) @ level
+            fit = _swing_fit(whole_accel @ facing.T, (whole_gyro - bias) @ facing.T, step_s, ~whole_busy, bag)
+            found.append((fit.cost + (CLEARLY if quarter and out_axis_known else 0.0), quarter, facing, fit))
+        found.sort(key=lambda one: one[:2])
+        cost, quarters, level, best = found[0]
+        yaw, yaw_sd = best.yaw_rad, best.yaw_sd_rad
+        if quarters or not out_axis_known:
+            yaw_sd = yaw_sd if found[1][0] - cost > CLEARLY else UNKNOWN_YAW_SD_RAD
+        level = _level(best.up) @ level
+    elif not out_axis_known:
+        yaw_sd = UNKNOWN_YAW_SD_RAD
+    turn = _about_z(yaw)
     position = np.array([bag.radius_m, 0.0, bag.sensor_above_com_m])
     tilt = float(np.degrees(np.arccos(np.clip((turn @ level)[2, 2], -1.0, 1.0))))
-    return Mounting(turn @ level, position, tilt, float(np.degrees(yaw)), yaw_sd, upright, bias)
+    return Mounting(turn @ level, position, tilt, float(np.degrees(yaw)), yaw_sd, upright, bias, quarters)
+
+
+def _about_z(angle_rad: float) -> Floats:
+    c, s = np.cos(angle_rad), np.sin(angle_rad)
+    return np.array([[c, s, 0.0], [-s, c, 0.0], [0.0, 0.0, 1.0]])
 
 
 def _level(up: Floats) -> Floats:
@@ -81,8 +107,15 @@ def _level(up: Floats) -> Floats:
     return np.asarray(np.eye(3) + s * cross + (1.0 - c) * cross @ cross)
 
 
-def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tuple[Floats, float, float]:
-    """What is left of tilt, as the direction of `up`; the yaw of the unit round the bag and its sd."""
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    up: Floats  #: (3,) what is left of tilt
+    yaw_rad: float  #: of the unit round the bag
+    yaw_sd_rad: float
+    cost: float  #: minus the log of how likely it is, but for a constant
+
+
+def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> _Fit:
     f = uniform_filter1d(f, SMOOTH_BLOCKS, axis=0)
     w = uniform_filter1d(w, SMOOTH_BLOCKS, axis=0)
     alpha = np.gradient(w, step_s, axis=0)
@@ -92,7 +125,7 @@ def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tu
     f, w, alpha, free = f[every], w[every], alpha[every], free[every]
     f, w, alpha = f[free], w[free], alpha[free]
     if len(f) < 200:
-        return np.array([0.0, 0.0, 1.0]), 0.0, MOUNT_YAW_SD_RAD
+        return _Fit(np.array([0.0, 0.0, 1.0]), 0.0, MOUNT_YAW_SD_RAD, 0.0)
     ratio = bag.inertia_axial_kg_m2 / bag.inertia_across_kg_m2 - 1.0
     arm = bag.inertia_across_kg_m2 / (bag.mass_kg * bag.com_below_top_m)
     pz = bag.sensor_above_com_m
@@ -122,4 +155,8 @@ def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> tu
         fit = covariance @ ((design * weight[:, None]).T @ target * RUN_SHARE + prior / prior_sd**2)
     up = np.array([fit[0], fit[1], GRAVITY_M_S2])
     yaw = float(np.arctan2(fit[4], fit[3]))
-    return up, yaw, max(float(np.sqrt(covariance[4, 4])) / bag.radius_m, LEAST_YAW_SD_RAD)
+    left = target - design @ fit
+    spread = max(1.4826 * float(np.median(np.abs(left))), 0.01)
+    size = RUN_SHARE * len(left) * float(np.log(spread))
+    off = float((((fit - prior) / prior_sd) ** 2).sum()) / 2.0
+    return _Fit(up, yaw, max(float(np.sqrt(covariance[4, 4])) / bag.radius_m, LEAST_YAW_SD_RAD), size + off)

@@ -20,6 +20,8 @@ FLAG_MEANINGS = {
     "limb_unsure": "Which limb struck is not certain.",
     "not_aligned": "This unit's clock could not be tied to the bag's: nothing that needs it was computed.",
     "slipped": "This unit sat otherwise at the end than at the start: it slipped round. Strap it on again.",
+    "turned": "This unit hung another way up than it should, as gravity shows. It was turned round before measuring.",
+    "no_bag": "This unit did not move as a hanging bag does. Check which one is on the bag.",
     "units_swapped": "Left and right units look swapped: the strikes are told as planned. Check the straps.",
     "implausible": "The value lies outside what a person can do. Check bag and mount.",
 }

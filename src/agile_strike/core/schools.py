@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
+from agile_strike.core.measure import Measure
 from agile_strike.core.measured import Measured
 from agile_strike.core.registry import MEASURES
 
@@ -87,17 +88,34 @@ def _ground_up(order: str) -> Verdict:
     return "missed" if late else "open"
 
 
-def objections(other: School, own: School, typical: Mapping[str, tuple[float, float | None]]) -> list[str]:
+def _objects(other: School, code: str, m: Measure, here: float, there: float | None) -> bool:
+    ranges = [c for c in other.checks if c.measure == m.name and (not c.strikes or family(code) in c.strikes)]
+    if ranges:
+        return any((c.low is not None and here < c.low) or (c.high is not None and here > c.high) for c in ranges)
+    if there is None or m.better == "neither":
+        return there is not None
+    return here < there if m.better == "more" else here > there
+
+
+def order_in_words(order: str, limb: str) -> str:
+    """An order of peaks with the limb that struck in it: `chain_order` calls it the hand, whichever it was."""
+    return order.replace("hand", limb.split("_")[-1]) if "_" in limb else order
+
+
+def objections(other: School, code: str, typical: Mapping[str, tuple[float, float | None]]) -> list[str]:
     """What `other` would hold against strikes thrown `own` way, in this student's numbers: `typical` gives, by measure,
-    the usual value under `own` and, where there is one, under `other`."""
+    the usual value under `own` and, where there is one, under `other`. What lies inside the other's own range it has no
+    quarrel with; where it has none, only a figure that is worse than under its own way is held against the strike."""
     out = []
     for name in other.objects:
         if name not in typical or name not in MEASURES:
             continue
         here, there = typical[name]
         m = MEASURES[name]
+        if not _objects(other, code, m, here, there):
+            continue
         unit = m.unit.replace("deg", "°")
-        text = f"{m.label.lower()} {here:.{m.decimals}f} {unit} this way"
+        text = f"{m.in_a_sentence} {here:.{m.decimals}f} {unit} this way"
         if there is not None:
             text += f", {there:.{m.decimals}f} {unit} {other.name}"
         out.append(text)

@@ -17,6 +17,7 @@ TIME_WORDS = {
     "s": r"\[s\]|\(s\)|_s$|\bsec|\bs\b",
 }
 LEAST_HZ, MOST_HZ = 15.0, 10_000.0
+MOST_SENSORS = 12
 PLACE_WORDS = (
     ("bag", r"bag|sack|target|heavy"),
     ("wrist", r"wrist|hand|fist|glove"),
@@ -78,26 +79,31 @@ def counts_samples(values: Floats) -> bool:
 
 def sensor_column(table: LooseTable, time: str) -> str:
     for name, cells in table.words.items():
-        distinct = set(cells)
-        if 1 < len(distinct) <= 12 and len(cells) > 20 * len(distinct):
+        if 1 < len(cells.different) <= MOST_SENSORS and len(cells.codes) > 20 * len(cells.different):
             return name
     for name, values in table.numbers.items():
         named = re.search(r"sensor|device|node|unit|\bid\b", name.lower())
-        if name != time and named and 1 < len(np.unique(values[:2000])) <= 12:
+        if name != time and named and 1 < len(np.unique(values[:2000])) <= MOST_SENSORS:
             return name
     return ""
 
 
 def sensor_words(table: LooseTable, column: str) -> list[str]:
-    if not column:
-        return []
-    return table.words[column] if column in table.words else [f"{v:g}" for v in table.numbers[column]]
+    """The different words of the column that names sensors, in order of the alphabet."""
+    if column in table.words:
+        return sorted(table.words[column].different)
+    return sorted(f"{v:g}" for v in np.unique(table.numbers[column])) if column in table.numbers else []
 
 
 def rows_of(table: LooseTable, column: str, word: str) -> NDArray[np.bool_]:
-    if not column or not word:
+    """(n,) the rows of one sensor; all of them where there is no such column, or no such word is asked for."""
+    if not word or (column not in table.words and column not in table.numbers):
         return np.ones(table.rows, bool)
-    return np.array([w == word for w in sensor_words(table, column)])
+    if column in table.words:
+        return table.words[column].are(word)
+    values = table.numbers[column]
+    own = [v for v in np.unique(values) if f"{v:g}" == word]
+    return np.isin(values, own)
 
 
 def groups_of(names: list[str]) -> dict[str, tuple[list[str], list[str]]]:

@@ -1,13 +1,17 @@
 """Reading any logger's text table: separator, decimal mark, header and columns found from the file itself."""
 
 import csv
-import io
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from tempfile import TemporaryFile
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 from numpy.typing import NDArray
 
@@ -20,6 +24,10 @@ MOST_HEADER = 250
 SEPARATORS = ("\t", ";", ",", "|", " ")
 NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
 BLANK = frozenset({"", "n/a", "na", "nan", "null", "none", "-"})
+BLANK_CELLS = pa.array(sorted(BLANK))
+READ_BLOCK_BYTES = 1 << 22
+MOST_WORDS = 1000  # different ones in a column: what has more names no sensor, and is kept for the eye alone
+OTHER = -1
 ENCODINGS = ("utf-8-sig", "utf-16", "latin-1")
 
 
@@ -35,11 +43,27 @@ class Layout:
 
 
 @dataclass(frozen=True, slots=True)
+class Words:
+    """A column of words: each row's place among the different ones, `OTHER` where there were too many to keep."""
+
+    codes: NDArray[np.int32]
+    different: tuple[str, ...]
+
+    def at(self, row: int) -> str:
+        code = int(self.codes[row])
+        return "…" if code == OTHER else self.different[code]
+
+    def are(self, word: str) -> NDArray[np.bool_]:
+        """(n,) which rows hold this word."""
+        return np.asarray(self.codes == (self.different.index(word) if word in self.different else OTHER - 1))
+
+
+@dataclass(frozen=True, slots=True)
 class LooseTable:
     layout: Layout
     preamble: str  #: what stands above the figures
     numbers: dict[str, Floats]  #: by column; NaN where blank
-    words: dict[str, list[str]]  #: columns that hold no figures
+    words: dict[str, Words]  #: columns that hold no figures
 
     @property
     def rows(self) -> int:
@@ -136,13 +160,17 @@ def _unique(names: list[str]) -> list[str]:
 
 
 def read(path: Path, shown: str, layout: Layout | None = None) -> LooseTable:
-    """The whole table. Raises BadFile with the line for rows of another width."""
+    """The whole table, some megabytes at a time: what is held is its figures, eight bytes each.
+
+    Raises BadFile with the line for rows of another width.
+    """
     found, preamble = layout_of(path, shown) if layout is None else (layout, "")
+    columns = [_Column() for _ in found.names]
     try:
-        table = pacsv.read_csv(
-            _spaced(path, found) if found.separator == " " else path,
+        with _opened(path, found) as source, pacsv.open_csv(
+            source,
             read_options=pacsv.ReadOptions(
-                column_names=list(found.names), skip_rows=found.first_row, encoding=found.encoding.removesuffix("-sig")
+                column_names=list(found.names), skip_rows=found.first_row, encoding="utf-8", block_size=READ_BLOCK_BYTES
             ),
             parse_options=pacsv.ParseOptions(
                 delimiter="\t" if found.separator == " " else found.separator, ignore_empty_lines=True
@@ -150,32 +178,78 @@ def read(path: Path, shown: str, layout: Layout | None = None) -> LooseTable:
             convert_options=pacsv.ConvertOptions(
                 column_types=dict.fromkeys(found.names, pa.string()), strings_can_be_null=False
             ),
-        )
-    except pa.ArrowInvalid as error:
+        ) as batches:
+            for batch in batches:
+                for column, cells in zip(columns, batch.columns, strict=True):
+                    column.take(cells, found.decimal)
+    except (pa.ArrowInvalid, UnicodeError) as error:
         raise BadFile(
             shown, f"the rows can't be read ({str(error).splitlines()[0]})", "Check its last lines."
         ) from error
-    numbers: dict[str, Floats] = {}
-    words: dict[str, list[str]] = {}
-    for name in found.names:
-        cells = [c.strip() for c in table.column(name).to_pylist()]
-        values = _numbers(cells, found.decimal)
-        if values is None:
-            words[name] = cells
-        else:
-            numbers[name] = values
+    numbers = {n: c.figures() for n, c in zip(found.names, columns, strict=True) if not c.holds_words}
+    words = {n: c.words() for n, c in zip(found.names, columns, strict=True) if c.holds_words}
     return LooseTable(found, preamble, numbers, words)
 
 
-def _spaced(path: Path, layout: Layout) -> io.BytesIO:
-    text = path.read_text(encoding=layout.encoding)
-    return io.BytesIO("\n".join("\t".join(line.split()) for line in text.splitlines()).encode())
+class _Column:
+    """One column as it comes in: figures for as long as its cells are such, words from then on."""
+
+    def __init__(self) -> None:
+        self.holds_words = False
+        self._parts: list[Floats] = []
+        self._codes: list[NDArray[np.int32]] = []
+        self._known: dict[str, int] = {}
+
+    def take(self, cells: pa.Array, decimal: str) -> None:
+        cells = pc.utf8_trim_whitespace(cells)
+        if not self.holds_words:
+            values = _figures(cells, decimal)
+            if values is not None:
+                self._parts.append(values)
+                return
+            self.holds_words = True  # what came as figures until here is told as such
+            for part in self._parts:
+                self._keep([f"{v:.15g}" if np.isfinite(v) else "" for v in part.tolist()])
+            self._parts = []
+        self._keep(cells.to_pylist())
+
+    def _keep(self, cells: list[str]) -> None:
+        known = self._known
+        for cell in cells:
+            if cell not in known and len(known) < MOST_WORDS:
+                known[cell] = len(known)
+        self._codes.append(np.array([known.get(cell, OTHER) for cell in cells], dtype=np.int32))
+
+    def figures(self) -> Floats:
+        return np.concatenate(self._parts) if self._parts else np.zeros(0)
+
+    def words(self) -> Words:
+        return Words(np.concatenate(self._codes), tuple(self._known))
 
 
-def _numbers(cells: list[str], decimal: str) -> Floats | None:
+def _figures(cells: pa.Array, decimal: str) -> Floats | None:
+    """(n,) with NaN where blank; None where a cell is neither a figure nor blank."""
+    blank = pc.is_in(pc.utf8_lower(cells), BLANK_CELLS)
+    cells = pc.if_else(blank, None, cells)
+    if decimal == ",":
+        cells = pc.replace_substring(cells, ",", ".")
     try:
-        return np.array(
-            [np.nan if c.lower() in BLANK else float(c.replace(",", ".") if decimal == "," else c) for c in cells]
-        )
-    except ValueError:
+        values = cells.cast(pa.float64())
+    except pa.ArrowInvalid:
         return None
+    return np.asarray(values.to_numpy(zero_copy_only=False), dtype=np.float64)
+
+
+@contextmanager
+def _opened(path: Path, layout: Layout) -> Iterator[Any]:
+    """The file as UTF-8 with one separator between cells, as the reader of tables wants it."""
+    if layout.separator != " " and layout.encoding in ("utf-8", "utf-8-sig"):
+        yield path
+        return
+    with TemporaryFile(dir=path.parent) as plain, path.open("r", encoding=layout.encoding, newline=None) as text:
+        while part := text.readlines(READ_BLOCK_BYTES):
+            if layout.separator == " ":
+                part = ["\t".join(line.split()) + "\n" for line in part]
+            plain.write("".join(part).encode())
+        plain.seek(0)
+        yield plain

@@ -3,6 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from agile_strike.core import facing
 from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.errors import BadInput
 from agile_strike.core.recording import UNITS, UnitSignal
@@ -12,8 +13,16 @@ from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, TI
 
 Floats = NDArray[np.float64]
 
+MOST_PAUSE_SHARE, MOST_PAUSE_S = 1.0, 60.0  # of a table that may be missing: more is another recording
 PERSON_N = (200.0, 2200.0)  # what both feet of a standing student bear
 LEAP_COUNTS, HELD_PAIRS = 3.0, 4  # of a signal that runs into its range
+
+
+class NoRate(BadInput):
+    """A table without a column of time whose rate nobody has told."""
+
+    def __init__(self) -> None:
+        super().__init__("This file has no time column and does not say its rate: give the samples a second.")
 
 
 def apply(table: LooseTable, mapping: Mapping) -> dict[str, UnitSignal]:
@@ -57,7 +66,8 @@ def physics(table: LooseTable, mapping: Mapping) -> list[str]:
             )
         if unit.gyro:
             gyro = columns(table, unit.gyro, rows) * unit.gyro_scale * factor(GYRO_UNITS, unit.gyro_unit)
-            turn = None if unit.placement == "bag" else turn_scale(accel, gyro, grid(table, mapping, rows)[0])
+            rate_hz = rate_of(table, mapping, rows)
+            turn = None if unit.placement == "bag" or rate_hz is None else turn_scale(accel, gyro, rate_hz)
             if turn is not None and not 0.6 < turn < 1.6:
                 out.append(
                     f"{unit.placement or 'A unit'}: gravity turns {turn:.2g} times as fast as the gyro says. "
@@ -66,6 +76,21 @@ def physics(table: LooseTable, mapping: Mapping) -> list[str]:
             if float(np.nanpercentile(np.abs(gyro), 99.9)) > 80.0:
                 out.append(f"{unit.placement or 'A unit'} turns faster than a limb can: is the gyro in degrees?")
     return out
+
+
+def way_up(table: LooseTable, mapping: Mapping) -> list[str]:
+    """What is done about a bag's unit that does not hang with its z axis up, told before anything is saved."""
+    for unit in mapping.units:
+        if unit.placement != "bag" or unit.load:
+            continue
+        accel = columns(table, unit.accel, rows_of(table, mapping.sensor_column, unit.only))
+        accel = accel[np.isfinite(accel).all(axis=1)] * unit.accel_scale * factor(ACCEL_UNITS, unit.accel_unit)
+        up = facing.turn_of(accel)[2]
+        if len(accel) and up[2] != 1.0:
+            axis = int(np.argmax(np.abs(up)))
+            way = "up" if up[axis] > 0 else "down"
+            return [f"bag: gravity shows that its {'xyz'[axis]} axis points {way}: it is turned so that z runs up"]
+    return []
 
 
 def _loads(table: LooseTable, mapping: Mapping, unit: UnitMap, rows: NDArray[np.bool_]) -> UnitSignal:
@@ -104,7 +129,7 @@ def columns(table: LooseTable, names: list[str], rows: NDArray[np.bool_]) -> Flo
         if column not in table.numbers:
             raise BadInput(f"There is no column of figures called “{column}” in this file.")
         out.append(sign * table.numbers[column][rows])
-    return np.column_stack(out) if out else np.zeros((int(rows.sum()), 3))
+    return np.column_stack(out) if out else np.full((int(rows.sum()), 3), np.nan)  # nobody measured it
 
 
 def rest_of(accel: Floats) -> float:
@@ -151,7 +176,9 @@ def grid(table: LooseTable, mapping: Mapping, rows: NDArray[np.bool_]) -> tuple[
     """Rate, and each row's place on an even grid."""
     count = int(rows.sum())
     if not mapping.time:
-        return mapping.rate_hz or 100.0, np.arange(count)
+        if mapping.rate_hz is None:
+            raise NoRate
+        return mapping.rate_hz, np.arange(count)
     if mapping.time not in table.numbers:
         raise BadInput(f"There is no column of figures called “{mapping.time}” in this file.")
     seconds = table.numbers[mapping.time][rows] * factor(TIME_UNITS, mapping.time_unit)
@@ -168,8 +195,24 @@ def grid(table: LooseTable, mapping: Mapping, rows: NDArray[np.bool_]) -> tuple[
         raise BadInput(
             f"Column “{mapping.time}” as {mapping.time_unit} gives {rate:.3g} samples a second: check its unit."
         )
-    gaps = np.concatenate([[0], np.where(steps > 5 * usual, np.rint(steps * rate).astype(np.int64) - 1, 0)])
+    pauses = np.where(steps > 5 * usual, steps, 0.0)
+    if float(pauses.sum()) > MOST_PAUSE_SHARE * count / rate + MOST_PAUSE_S:
+        at = int(np.argmax(pauses))
+        line = table.layout.first_row + int(np.flatnonzero(rows)[at + 1]) + 1
+        raise BadInput(
+            f"Line {line}: the clock in column “{mapping.time}” leaps by {pauses[at]:.0f} s, more than was recorded. "
+            "Split the file there, and bring the parts one by one."
+        )
+    gaps = np.concatenate([[0], np.where(pauses > 0.0, np.rint(pauses * rate).astype(np.int64) - 1, 0)])
     return rate, np.arange(count) + np.cumsum(gaps)
+
+
+def rate_of(table: LooseTable, mapping: Mapping, rows: NDArray[np.bool_]) -> float | None:
+    """The rate, or None where nobody has told it yet."""
+    try:
+        return grid(table, mapping, rows)[0]
+    except NoRate:
+        return None
 
 
 def _even(values: Floats, places: NDArray[np.int64]) -> NDArray[np.float32]:

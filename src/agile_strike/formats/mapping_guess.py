@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.formats.bag_physics import BELIEVED, LIKELY, spin_per_speed
 from agile_strike.formats.column_names import (
     counts_samples,
     groups_of,
@@ -24,7 +25,7 @@ from agile_strike.formats.column_names import (
     time_column,
 )
 from agile_strike.formats.loose_table import LooseTable
-from agile_strike.formats.mapped import PERSON_N, columns, grid, rest_of, turn_scale
+from agile_strike.formats.mapped import PERSON_N, columns, rate_of, rest_of, turn_scale
 from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, Guess, Mapping, UnitMap
 
 Floats = NDArray[np.float64]
@@ -44,40 +45,41 @@ def guess(table: LooseTable, file_name: str) -> Guess:
     if not out.mapping.time:
         out.mapping.rate_hz = rate_in(table.preamble)
         if out.mapping.rate_hz is None:
-            out.questions.append("rate: the file has no time column and does not say its rate")
+            out.ask("rate", None, "rate: the file has no time column and does not say its rate")
     elif counts_samples(table.numbers[out.mapping.time]) and not said_time(out.mapping.time):
-        out.questions.append("time: this column counts by one; are these milliseconds, or samples at another rate?")
+        out.ask("time", None, "time: this column counts by one; are these milliseconds, or samples at another rate?")
     taken = {out.mapping.time, out.mapping.sensor_column}
     loads = loads_of([n for n in names if n not in taken])
     taken |= {n for columns_ in loads.values() for n in columns_}
     left = [n for n in names if n not in taken]
     groups = groups_of(left) or ({} if loads else by_physics(table, left))
     for key, columns_ in loads.items():
-        out.mapping.units.append(_under_foot(table, key, columns_, file_name, loads, out))
+        _under_foot(table, key, columns_, file_name, loads, out)
     if not groups and not loads:
-        out.questions.append("columns: which are acceleration and which are turn rate?")
-    sensors = sorted(set(sensor_words(table, out.mapping.sensor_column))) or [""]
+        out.ask("columns", None, "columns: which are acceleration and which are turn rate?")
+    sensors = sensor_words(table, out.mapping.sensor_column) or [""]
     for key, of_unit in groups.items():
         for sensor in sensors:
             part = rows_of(table, out.mapping.sensor_column, sensor)
             unit = UnitMap(place_of(f"{key} {sensor}", file_name, len(groups) * len(sensors)), *of_unit, only=sensor)
-            _scale(table, unit, part, out)
             out.mapping.units.append(unit)
+            _scale(table, unit, part, out)
             if not unit.placement:
                 which = f"the unit “{key or sensor}”" if key or sensor else "this unit"
-                out.questions.append(f"placement: where was {which} worn?")
+                out.ask("placement", unit, f"placement: where was {which} worn?")
     return out
 
 
 def _under_foot(
     table: LooseTable, key: str, names: list[str], file_name: str, feet: dict[str, list[str]], out: Guess
-) -> UnitMap:
+) -> None:
     """Load under one foot. What a standing student weighs tells newtons from kilograms."""
     side = side_of(key) or (side_of(file_name.lower()) if len(feet) == 1 else "")
     unit = UnitMap(f"{side}sole" if side else "", [], [], load=names)
+    out.mapping.units.append(unit)
     who = f"the load “{key}”" if key else "this load"
     if not side:
-        out.questions.append(f"placement: under which foot was {who}?")
+        out.ask("placement", unit, f"placement: under which foot was {who}?")
     every, rows = [n for one in feet.values() for n in one], np.ones(table.rows, bool)
     both = len(feet) == 2
     size = abs(float(np.nanmedian(columns(table, every, rows).sum(axis=1))))
@@ -93,12 +95,11 @@ def _under_foot(
         if said:
             out.told.append(f"{who}: the file says {said}, but nobody stands with {size:.0f} of it: taken as {fits[0]}")
         elif len(fits) > 1:
-            out.questions.append(f"load: is {who} in {' or '.join(fits)}?")
+            out.ask("load", unit, f"load: is {who} in {' or '.join(fits)}?")
     else:
-        out.questions.append(f"load: in which unit is {who}? It shows {size:.3g}")
+        out.ask("load", unit, f"load: in which unit is {who}? It shows {size:.3g}")
     if len(names) == 1:
         out.told.append(f"{who}: one figure for the whole foot, so the heel's share will be absent")
-    return unit
 
 
 def by_physics(table: LooseTable, names: list[str]) -> dict[str, tuple[list[str], list[str]]]:
@@ -138,18 +139,22 @@ def _scale(table: LooseTable, unit: UnitMap, rows: NDArray[np.bool_], out: Guess
         unit.accel_unit, unit.accel_scale = "g", 1.0 / _round_counts(rest)
         out.told.append(f"{who}: at rest it shows {rest:.0f} counts: taken as {1.0 / unit.accel_scale:.0f} a g")
         if abs(rest * unit.accel_scale - 1.0) > NEAR:
-            out.questions.append(f"acceleration: what does one count of {who} mean?")
+            out.ask("accel", unit, f"acceleration: what does one count of {who} mean?")
     if not unit.gyro:
         out.told.append(f"{who}: no turn rates were found in it; what needs them will be absent")
         return
     gyro = columns(table, unit.gyro, rows)
     accel = raw * unit.accel_scale * ACCEL_UNITS[unit.accel_unit]
     said = _said(unit.gyro, {"mdeg/s": r"mdps|mdeg", "deg/s": r"deg|°|dps", "rad/s": r"rad"})
-    _gyro_scale(unit, gyro, accel, grid(table, out.mapping, rows)[0], said, who, out)
+    _gyro_scale(unit, gyro, accel, rate_of(table, out.mapping, rows), said, who, out)
 
 
-def _gyro_scale(unit: UnitMap, gyro: Floats, accel: Floats, rate_hz: float, said: str, who: str, out: Guess) -> None:
-    turn = None if unit.placement in ("", "bag") else turn_scale(accel, gyro, rate_hz)
+def _gyro_scale(
+    unit: UnitMap, gyro: Floats, accel: Floats, rate_hz: float | None, said: str, who: str, out: Guess
+) -> None:
+    """A file's own word stands unless physics speaks plainly against it: light strikes turn a bag slowly."""
+    worn = unit.placement not in ("", "bag")
+    turn = turn_scale(accel, gyro, rate_hz) if worn and rate_hz else None
     if turn is not None:
         near = min(GYRO_UNITS, key=lambda u: abs(np.log(turn / GYRO_UNITS[u])))
         if 0.6 < turn / GYRO_UNITS[near] < 1.6:
@@ -158,30 +163,51 @@ def _gyro_scale(unit: UnitMap, gyro: Floats, accel: Floats, rate_hz: float, said
                 out.told.append(f"{who}: the file says {said}, but gravity turns as if in {near}: taken as {near}")
             return
     fast = float(np.nanpercentile(np.abs(gyro), 99.9))
-    counts = bool((gyro == np.rint(gyro)).all()) and unit.accel_scale != 1.0
-    plausible = [u for u, f in GYRO_UNITS.items() if FASTEST_RAD_S[0] <= fast * f <= FASTEST_RAD_S[1]]
-    if counts:
-        unit.gyro_unit, unit.gyro_scale = "deg/s", 1.0 / USUAL_COUNTS
-        if turn is not None:
-            unit.gyro_scale = turn / GYRO_UNITS["deg/s"]
-            out.told.append(f"{who}: {1.0 / unit.gyro_scale:.1f} counts a degree a second, from how gravity turns")
-        else:
-            out.questions.append(
-                f"turn rate: what does one count of {who} mean? {USUAL_COUNTS} a degree a second is usual"
-            )
+    if bool((gyro == np.rint(gyro)).all()) and unit.accel_scale != 1.0:
+        _gyro_counts(unit, turn, who, out)
         return
-    if said and (said in plausible or not plausible):
+    spin = spin_per_speed(accel, gyro, rate_hz) if unit.placement == "bag" and rate_hz else None
+    fits = _as_the_bag_moves(spin) if spin is not None else _as_limbs_move(fast)
+    against = "a bag that is hit would not turn like that" if spin is not None else f"no limb reaches {fast:.0f} of it"
+    if said and _believed(said, spin, fast):
         unit.gyro_unit = said
-    elif plausible:
-        unit.gyro_unit = plausible[0]
+    elif fits:
+        unit.gyro_unit = fits[0]
         if said:
-            out.told.append(
-                f"{who}: the file says {said}, which no limb reaches at {fast:.0f}: taken as {plausible[0]}"
-            )
-        elif len(plausible) > 1:
-            out.questions.append(f"turn rate: is the gyro of {who} in {' or '.join(plausible)}?")
+            out.told.append(f"{who}: the file says {said}, but {against}: taken as {fits[0]}")
+        elif len(fits) > 1:
+            out.ask("gyro", unit, f"turn rate: is the gyro of {who} in {' or '.join(fits)}?")
     else:
-        out.questions.append(f"turn rate: in which unit is the gyro of {who}?")
+        unit.gyro_unit = said or unit.gyro_unit
+        out.ask("gyro", unit, f"turn rate: in which unit is the gyro of {who}?")
+
+
+def _gyro_counts(unit: UnitMap, turn: float | None, who: str, out: Guess) -> None:
+    unit.gyro_unit, unit.gyro_scale = "deg/s", 1.0 / USUAL_COUNTS
+    if turn is None:
+        said = f"turn rate: what does one count of {who} mean? {USUAL_COUNTS} a degree a second is usual"
+        out.ask("gyro", unit, said)
+        return
+    unit.gyro_scale = turn / GYRO_UNITS["deg/s"]
+    out.told.append(f"{who}: {1.0 / unit.gyro_scale:.1f} counts a degree a second, from how gravity turns")
+
+
+def _believed(said: str, spin: float | None, fast: float) -> bool:
+    """Only what can't be speaks against a file: too fast for any limb, or a bag that turns as none does."""
+    if spin is not None:
+        return BELIEVED[0] <= spin * GYRO_UNITS[said] <= BELIEVED[1]
+    return fast * GYRO_UNITS[said] <= FASTEST_RAD_S[1]
+
+
+def _as_the_bag_moves(spin: float) -> list[str]:
+    """Units in which a bag turns as bags do, the likeliest first."""
+    middle = float(np.sqrt(LIKELY[0] * LIKELY[1]))
+    fits = [u for u, f in GYRO_UNITS.items() if LIKELY[0] <= spin * f <= LIKELY[1]]
+    return sorted(fits, key=lambda u: abs(float(np.log(spin * GYRO_UNITS[u] / middle))))
+
+
+def _as_limbs_move(fast: float) -> list[str]:
+    return [u for u, f in GYRO_UNITS.items() if FASTEST_RAD_S[0] <= fast * f <= FASTEST_RAD_S[1]]
 
 
 def _round_counts(rest: float) -> float:

@@ -28,6 +28,13 @@ UNIT_FACTORS = {
 }
 LATENCY_JITTER_SAMPLES = 0.25  # beyond this the grid is laid by interpolation
 GAP_SAMPLES = 1.5
+MOST_PAUSE_SHARE, MOST_PAUSE_S = 1.0, 60.0  # of a recording that may be missing: more is another recording
+LONGEST_LABEL = 60  # of a participant, session, task or run: file systems and people's patience end near it
+LONGEST_TEXT = 500  # of what an event says
+FULL_SCALES = {"AccelFullScale": (5.0, 100_000.0), "GyroFullScale": (0.5, 500.0)}  # of any unit on sale, and beyond
+FARTHEST_S = 10.0 * 86_400.0  # from a recording's start, of anything that was planned or said in it
+FIRST_YEAR, LAST_YEAR = 1990, 2200  # of an acq_time: no unit is older, no calendar ends
+MASS_KG, HEIGHT_M, AGE = (10.0, 400.0), (0.3, 2.6), (0.0, 120.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,11 +59,22 @@ def runs(root: Path) -> list[RunFiles]:
     found: dict[tuple[str, str, str, str], dict[str, Path]] = {}
     for path in sorted(root.rglob("*_motion.tsv")):
         if match := NAME.fullmatch(path.name):
+            _labels_fit(path, root, match)
             key = (match["sub"], match["ses"] or "", match["task"], match["run"] or "")
             found.setdefault(key, {})[match["unit"]] = path
     if not found:
         raise BadFile(root.name, "the data set holds no _motion.tsv file", "Bring a data set with motion recordings.")
     return [RunFiles(*key, motion=units) for key, units in found.items()]
+
+
+def _labels_fit(path: Path, root: Path, match: re.Match[str]) -> None:
+    for part, label in match.groupdict().items():
+        if label and len(label) > LONGEST_LABEL:
+            raise BadFile(
+                shown(path, root)[:80],
+                f"the {part} label has {len(label)} letters",
+                f"Give labels of at most {LONGEST_LABEL} letters and digits.",
+            )
 
 
 def read_all(root: Path) -> Iterator[Recording]:
@@ -105,6 +123,8 @@ def read_json(path: Path, root: Path) -> dict[str, Any]:
         ) from error
     except (UnicodeDecodeError, RecursionError) as error:
         raise BadFile(name, "this is not a JSON text", "Export it again as UTF-8.") from error
+    except ValueError as error:  # a number of more digits than Python reads
+        raise BadFile(name, "a number in it is too long to be one", "Write numbers of usual length.") from error
     if not isinstance(content, dict):
         raise BadFile(name, "a JSON object was expected", "Write the sidecar's keys within { }.")
     return content
@@ -114,11 +134,25 @@ def _number(sidecar: dict[str, Any], key: str, name: str, default: float | None 
     value = sidecar.get(key, default)
     if value is None:
         raise BadFile(name, f"{key} is missing", f"Add {key} to the sidecar.")
-    if isinstance(value, bool) or not isinstance(value, int | float) or not np.isfinite(value):
-        if value == default:
-            return float(value)
+    if key not in sidecar and default is not None:
+        return default
+    if isinstance(value, bool) or not isinstance(value, int | float) or not abs(value) < 1e300:
         raise BadFile(name, f"{key} is “{str(value)[:40]}”, which is no number", f"Give {key} as a number.")
     return float(value)
+
+
+def _full_scale(sidecar: dict[str, Any], key: str, name: str) -> float:
+    """A unit's range; infinite where the sidecar does not say it."""
+    value = _number(sidecar, key, name, float("inf"))
+    low, high = FULL_SCALES[key]
+    if key in sidecar and not low <= value <= high:
+        what = "m/s2" if key.startswith("Accel") else "rad/s"
+        raise BadFile(
+            name,
+            f"{key} is {value:g} {what}, which is no unit's range",
+            f"Give {low:g} to {high:g}, or leave it out.",
+        )
+    return value
 
 
 def read_bag(target: object, name: str) -> Bag:
@@ -131,7 +165,7 @@ def read_bag(target: object, name: str) -> Bag:
 
     bands = target.get("level_bands_m")
     if bands is not None and not (
-        isinstance(bands, list) and len(bands) == 2 and all(isinstance(b, int | float) for b in bands)
+        isinstance(bands, list) and len(bands) == 2 and all(type(b) in (int, float) and abs(b) < 100 for b in bands)
     ):
         raise BadFile(name, "level_bands_m must be two heights below the top", "Give, say, [0.35, 0.75].")
     chain = optional("chain_m")
@@ -185,8 +219,8 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
         rate,
         accel,
         gyro,
-        _number(sidecar, "AccelFullScale", sidecar_name, float("inf")),
-        _number(sidecar, "GyroFullScale", sidecar_name, float("inf")),
+        _full_scale(sidecar, "AccelFullScale", sidecar_name),
+        _full_scale(sidecar, "GyroFullScale", sidecar_name),
         load,
         sole,
         battery_pct=_battery(sidecar, sidecar_name),
@@ -260,9 +294,16 @@ def read_rows(path: Path, root: Path, needed: tuple[str, ...]) -> list[tuple[int
     """Rows of a small table with a header, with their line numbers."""
     name = shown(path, root)
     try:
-        lines = path.read_text(encoding="utf-8-sig").splitlines()
+        text = path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError as error:
         raise BadFile(name, "this is not a text file", "Export it again as UTF-8.") from error
+    lines = text.split("\n") if "\0" not in text else []
+    if not lines:
+        place = text[: text.index("\0")].count("\n") + 1
+        raise BadFile(name, "a zero byte stands in the text", "Export it again as plain text.", place)
+    lines = [line.removesuffix("\r") for line in lines]
+    if not any(lines):
+        lines = []
     if not lines:
         raise BadFile(name, "the file is empty", "Export it again.")
     header = lines[0].split("\t")
@@ -312,8 +353,14 @@ def _even_grid(
     place = (latency - latency[0]) * rate
     nearest = np.rint(place).astype(np.int64)
     size = int(nearest[-1]) + 1
-    if size > 20 * len(latency) + 10_000_000:
-        raise BadFile(name, "the recording pauses for far longer than it records", "Split it into runs.")
+    if size > (1.0 + MOST_PAUSE_SHARE) * len(latency) + MOST_PAUSE_S * rate:
+        at = int(np.argmax(steps))
+        raise BadFile(
+            name,
+            f"the clock leaps by {steps[at]:.0f} s here, more than was recorded",
+            "Split the recording there into two runs.",
+            at + 2,
+        )
     if (np.diff(nearest) > 0).all() and np.abs(place - nearest).max() < LATENCY_JITTER_SAMPLES:
         if size == len(latency):
             accel, gyro, load, sole = signals
@@ -351,10 +398,14 @@ def read_participants(root: Path) -> dict[str, Participant]:
     for line, row in read_rows(path, root, ("participant_id",)):
         label = row["participant_id"].removeprefix("sub-")
 
-        def number(key: str, row: dict[str, str] = row, line: int = line) -> float | None:
+        def number(
+            key: str, limits: tuple[float, float], row: dict[str, str] = row, line: int = line
+        ) -> float | None:
             cell = row.get(key, MISSING)
+            if cell == MISSING:
+                return None
             try:
-                return None if cell == MISSING else float(cell)
+                value = float(cell)
             except ValueError as error:
                 raise BadFile(
                     "participants.tsv",
@@ -362,13 +413,26 @@ def read_participants(root: Path) -> dict[str, Participant]:
                     f"Write a number or {MISSING}.",
                     line,
                 ) from error
+            if not limits[0] <= value <= limits[1]:
+                raise BadFile(
+                    "participants.tsv",
+                    f"{key} is {cell[:40]}, which is no person's",
+                    f"Give {limits[0]:g} to {limits[1]:g}, or {MISSING}.",
+                    line,
+                )
+            return value
 
         def word(key: str, row: dict[str, str] = row) -> str | None:
             cell = row.get(key, MISSING)
             return None if cell == MISSING else cell
 
         people[label] = Participant(
-            label, number("mass_kg"), number("height_m"), number("age"), word("stance"), word("handedness")
+            label,
+            number("mass_kg", MASS_KG),
+            number("height_m", HEIGHT_M),
+            number("age", AGE),
+            word("stance"),
+            word("handedness"),
         )
     return people
 
@@ -383,7 +447,11 @@ def read_events(path: Path, root: Path) -> tuple[Event, ...]:
             duration = 0.0 if row["duration"] == MISSING else float(row["duration"])
         except ValueError as error:
             raise BadFile(name, "onset or duration is no number", "Give seconds on the bag's clock.", line) from error
+        if not (abs(onset) <= FARTHEST_S and 0.0 <= duration <= FARTHEST_S):  # nor is nan
+            raise BadFile(name, "onset or duration is no time of a recording", "Give seconds on the bag's clock.", line)
         value = row.get("value", "")
+        if len(value) > LONGEST_TEXT:
+            raise BadFile(name, f"the value has {len(value)} letters", f"Write at most {LONGEST_TEXT}.", line)
         events.append(Event(onset, duration, row.get("trial_type", ""), "" if value == MISSING else value))
     return tuple(sorted(events, key=lambda e: e.onset_s))
 
@@ -394,25 +462,41 @@ def _acquired(root: Path, files: RunFiles) -> dict[str, str]:
     by_name = {path.name: unit for unit, path in files.motion.items()}
     out = {}
     for table in one.parent.parent.glob("*_scans.tsv"):
-        for _, row in read_rows(table, root, ("filename",)):
+        for line, row in read_rows(table, root, ("filename",)):
             unit, when = by_name.get(row["filename"].rsplit("/", 1)[-1]), row.get("acq_time", MISSING)
-            if unit and when != MISSING:
-                out[unit] = when
+            if not unit or when == MISSING:
+                continue
+            at = stated_time(when)
+            if at is None or not FIRST_YEAR <= at.year <= LAST_YEAR:
+                raise BadFile(
+                    shown(table, root),
+                    f"acq_time “{when[:40]}” is no ISO 8601 time of a recording",
+                    "Write it as 2026-11-24T18:30:00.",
+                    line,
+                )
+            out[unit] = when
     return out
 
 
 def _started(units: dict[str, UnitSignal], acquired: dict[str, str]) -> dict[str, UnitSignal]:
     """Units with their stated start against the bag's, where both are told."""
-
-    def seconds(unit: str) -> float | None:
-        try:
-            return dt.datetime.fromisoformat(acquired[unit]).replace(tzinfo=None).timestamp()
-        except (KeyError, ValueError):
-            return None
-
-    bag = seconds("bag")
+    times = {unit: at for unit, text in acquired.items() if (at := stated_time(text)) is not None}
+    bag = times.get("bag")
     if bag is None:
         return units
-    return {
-        n: u if n == "bag" or (own := seconds(n)) is None else replace(u, starts_s=own - bag) for n, u in units.items()
-    }
+
+    def after(at: dt.datetime) -> float:
+        """Written times without a zone are of one clock on the wall, whatever this machine's own zone is."""
+        if at.tzinfo is None or bag.tzinfo is None:
+            return (at.replace(tzinfo=None) - bag.replace(tzinfo=None)).total_seconds()
+        return (at - bag).total_seconds()
+
+    return {n: u if n == "bag" or n not in times else replace(u, starts_s=after(times[n])) for n, u in units.items()}
+
+
+def stated_time(text: str) -> dt.datetime | None:
+    """An `acq_time` as written, with its zone or without one; None where it is no time."""
+    try:
+        return dt.datetime.fromisoformat(text)
+    except ValueError:
+        return None

@@ -30,7 +30,7 @@ def write(root: Path, recordings: Iterable[Recording], name: str = "Agile Strike
     root.mkdir(parents=True, exist_ok=True)
     _json(
         root / "dataset_description.json",
-        {"Name": name, "BIDSVersion": "1.9.0", "DatasetType": "raw", "License": "CC0", "Authors": ["Agile Strike"]},
+        {"Name": name, "BIDSVersion": "1.9.0", "DatasetType": "raw"},
     )
     (root / "README").write_text(README, encoding="utf-8")
     people: dict[str, Participant] = {}

@@ -12,6 +12,7 @@ from agile_strike.core.errors import BadFile
 
 MISSING = "n/a"
 READ_BLOCK_BYTES = 1 << 22
+LARGEST = 1e30  # of any sample in any unit: beyond it single precision knows only infinity
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +49,8 @@ def read_samples(path: Path, shown: str, names: list[str], exact: frozenset[str]
     rows = table.num_rows
     del table
     pa.default_memory_pool().release_unused()  # the pool would keep what this file took beside what the next takes
-    if any(np.isinf(v).any() for v in values.values()) or any(_words_for_nan(path, v) for v in values.values()):
+    every = values.values()
+    if any((np.abs(v) > LARGEST).any() for v in every) or any(_words_for_nan(path, v) for v in every):
         explain(path, shown, names)
     return Columns(values, rows)
 
@@ -77,7 +79,7 @@ def explain(path: Path, shown: str, names: list[str]) -> None:
                 if cell == MISSING:
                     continue
                 try:
-                    fine = np.isfinite(float(cell)) and "_" not in cell
+                    fine = abs(float(cell)) <= LARGEST and "_" not in cell
                 except ValueError:
                     fine = False
                 if not fine:

@@ -1,5 +1,7 @@
 """Flat tables of strikes: read from CSV, columns as figures or words, cells that no spreadsheet takes for a formula."""
 
+import csv
+import io
 from pathlib import Path
 
 import numpy as np
@@ -74,3 +76,18 @@ def cell(text: str) -> str:
 def short(x: float | None, significant: int = 9) -> float | None:
     """As many digits as any screen shows, so that the same data print the same text on any machine."""
     return None if x is None or not np.isfinite(x) else float(f"{x:.{significant}g}")
+
+
+def as_csv(table: pa.Table) -> str:
+    """Figures to their last digit, so that what is computed from it is what the screen shows; words by `cell`."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(table.column_names)
+    columns = [
+        [cell(v) for v in c.to_pylist()]
+        if pa.types.is_string(c.type)
+        else ["" if v is None else v for v in c.to_pylist()]
+        for c in table.columns
+    ]
+    writer.writerows(zip(*columns, strict=True))
+    return out.getvalue()

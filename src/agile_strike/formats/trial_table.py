@@ -34,6 +34,7 @@ def trials(
     said = {c: words(table, c) for c in ("participant", "session", "block", factor)}
     held = {c: words(table, c) for c in HELD if c in table.column_names}
     mass = figures(table, "body_mass_kg", name) if "body_mass_kg" in table.column_names else None
+    limb = words(table, "limb") if "limb" in table.column_names else None
     out_reason = words(table, "excluded") if "excluded" in table.column_names else None
     level_words = said[factor]
     wanted = levels or tuple(dict.fromkeys(level_words.tolist()))
@@ -64,6 +65,7 @@ def trials(
                     None if mass is None else mass[here],
                     free_of_body_mass(measure),
                     tuple(said["participant"][here].tolist()),
+                    () if limb is None else tuple(limb[here].tolist()),
                     None if out_reason is None else np.char.strip(out_reason[here]) != "",
                 ),
             )

@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 
 from agile_strike.core.errors import BadFile
+from agile_strike.core.weeks.balance import mixed_sides
 from agile_strike.core.weeks.course import Course, Told, course
 from agile_strike.core.weeks.evenings import Evening, evenings
 from agile_strike.formats.tabular import codes, figures, need, read_table, short, words
@@ -30,8 +31,10 @@ def told(table: pa.Table, name: str, measure: str, marks: list[dt.date]) -> dict
     if "excluded" in table.column_names:
         value = np.where(np.char.strip(words(table, "excluded")) == "", value, np.nan)
     day = {text: _day(text, name, session) for text in set(session.tolist())}
-    found = evenings([day[text] for text in session.tolist()], codes(words(table, "block")), value)
-    return document(found, course(found, marks))
+    on = [day[text] for text in session.tolist()]
+    found = evenings(on, codes(words(table, "block")), value)
+    limb = words(table, "limb").tolist() if "limb" in table.column_names else []
+    return {**document(found, course(found, marks)), "notes": mixed_sides(on, limb, value)}
 
 
 def _day(text: str, name: str, session: Any) -> dt.date:

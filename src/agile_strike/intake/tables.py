@@ -169,7 +169,7 @@ def _seen(file: ForeignFile, table: LooseTable) -> Seen:
 
 
 def _cell(table: LooseTable, name: str, row: int) -> str:
-    return table.words[name][row] if name in table.words else f"{table.numbers[name][row]:.6g}"
+    return table.words[name].at(row) if name in table.words else f"{table.numbers[name][row]:.6g}"
 
 
 def _drawn(signal: UnitSignal, placement: str) -> dict[str, Any]:

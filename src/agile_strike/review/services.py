@@ -1,12 +1,11 @@
 """What a coach does with strikes: throw one out with a reason, take it back, read one's force curve."""
 
-import csv
 import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-import pyarrow.csv as pacsv
+import pyarrow as pa
 import pyarrow.parquet as pq
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -26,6 +25,7 @@ from agile_strike.core.strikes import LIMBS
 from agile_strike.core.strikes import Strike as Found
 from agile_strike.core.with_student import HAPPENS
 from agile_strike.formats.chunks import pack_lanes, unpack, unpack_lanes
+from agile_strike.formats.results import MEASURE_COLUMNS, Row, flat
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.models import School
 from agile_strike.playbook.services import schools
@@ -270,6 +270,7 @@ class Judgement:
     school: School | None
     checks: list[core_schools.Judged]
     objections: list[tuple[str, list[str]]]  #: school, and its words in this student's numbers
+    limb: str = ""
 
 
 def judgement(gym: Gym, strike_id: int) -> Judgement:
@@ -288,11 +289,11 @@ def judgement(gym: Gym, strike_id: int) -> Judgement:
         if other.pk == own.pk or not other.objects_to:
             continue
         usual = _usual(strike, own, other)
-        words = core_schools.objections(other.to_core(), mine.to_core(), usual)
+        words = core_schools.objections(other.to_core(), strike.set.code, usual)
         if words:
             told.append((other.name, words))
     checks = core_schools.judge(mine.to_core(), strike.set.code, found, strike.chain_order or None)
-    return Judgement(mine, checks, told)
+    return Judgement(mine, checks, told, strike.limb_said)
 
 
 def _usual(strike: Strike, own: School, other: School) -> dict[str, tuple[float, float | None]]:
@@ -387,33 +388,37 @@ def _neighbours(strike: Strike) -> tuple[float, float]:
     return before, after
 
 
-def as_csv(recording: Recording) -> str:
+def table(recording: Recording) -> pa.Table:
     """Strikes of a recording as a flat table, thrown-out ones with their reason."""
-    measures = [c for n in NUMERIC for c in (n, f"{n}_sd")]
-    names = ["number", "contact_s", "limb", "level", "chain_order", *measures, "excluded_reason", "note"]
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["participant", "session", "task", "run", *names, "set", "school", "remarks", "flags"])
     rows = Strike.objects.filter(recording=recording).select_related("set__school").prefetch_related("remarks")
-    head = (recording.student.label, recording.session, recording.task, recording.run)
-    for row in rows.order_by("number"):
-        given = row.set
-        writer.writerow(
-            (
-                *head,
-                *(row.limb_said if n == "limb" else getattr(row, n) for n in names),
-                given.value if given else "",
-                given.school.name if given and given.school else "",
-                " ".join(r.what.replace(" ", "-") for r in row.remarks.all()),
-                " ".join(row.flags),
-            )
-        )
-    return out.getvalue()
+    first = (recording.student.label, recording.session, recording.task, recording.run)
+    return flat((_row(row, first) for row in rows.order_by("number")), said=True)
+
+
+def _row(row: Strike, first: tuple[str, str, str, str]) -> Row:
+    given = row.set
+    said = (
+        row.excluded_reason,
+        row.note,
+        given.value if given else "",
+        given.school.name if given and given.school else "",
+        " ".join(r.what.replace(" ", "-") for r in row.remarks.all()),
+    )
+    return Row(
+        first=first,
+        number=row.number,
+        contact_s=row.contact_s,
+        limb=row.limb_said,
+        level=row.level,
+        chain_order=row.chain_order,
+        measures=[getattr(row, name) for name in MEASURE_COLUMNS],
+        flags=row.flags,
+        said=said,
+    )
 
 
 def as_parquet(recording: Recording) -> bytes:
-    """The same table as Parquet."""
-    table = pacsv.read_csv(io.BytesIO(as_csv(recording).encode()))
+    """The table as Parquet, words as words."""
     out = io.BytesIO()
-    pq.write_table(table, out, compression="zstd")
+    pq.write_table(table(recording), out, compression="zstd")
     return out.getvalue()

@@ -33,7 +33,7 @@ def page(gym: Gym) -> dict[str, Any]:
                 "decided_on": decision.decided_on if decision else None,
             }
             rows.append(row)
-            if told["claim"]["verdict"] == "not_settled" and trial.ended_on is None:
+            if told["worth_settling"] and trial.ended_on is None:
                 open_.append(
                     {
                         "trial": trial.pk,

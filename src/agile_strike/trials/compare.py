@@ -21,15 +21,15 @@ from agile_strike.core.trial import design
 from agile_strike.core.trial import words as say
 from agile_strike.core.trial.claim import Claim, Strikes, claim
 from agile_strike.core.trial.refuse import HELD
-from agile_strike.formats.tabular import figures, narrowed, short, words
+from agile_strike.formats.tabular import as_csv, figures, narrowed, short, words
 from agile_strike.formats.trial_table import document, free_of_body_mass, trials
 from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 from agile_strike.trials.models import Claim as ClaimRow
 from agile_strike.trials.models import Trial
-from agile_strike.trials.rows import LEVEL, as_csv, trial_table
+from agile_strike.trials.rows import LEVEL, trial_table
 
-RULES = "2"  # of the claim: a change of how it is computed makes every kept claim anew
+RULES = "3"  # of the claim: a change of how it is computed makes every kept claim anew
 NAME = "the trial"
 
 
@@ -145,7 +145,7 @@ def _not_as_planned(trial: Trial, table: pa.Table) -> str:
     return f"Planned on “{trial.bag.name}”, thrown on {thrown}." if thrown else ""
 
 
-SUMMARY = ("sentence", "in_shares", "worse", "outcome", "trade", "needed", "minutes_needed", "claim")
+SUMMARY = ("sentence", "in_shares", "worse", "outcome", "trade", "needed", "worth_settling", "minutes_needed", "claim")
 
 
 def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> dict[str, Any]:
@@ -162,6 +162,7 @@ def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> dict
         "outcome": say.outcome(told.claim, measure),
         "trade": say.trade(told.also),
         "needed": say.still_needed(told.claim, trial.strikes, trial.blocks_each, a_block),
+        "worth_settling": say.worth_settling(told.claim, trial.blocks_each),
         "minutes_needed": 2.0 * (told.claim.blocks_needed or 0) * a_block,
         "claim": doc,
     }

@@ -1,8 +1,6 @@
 """Strikes as flat tables: of a trial, and of a student's weeks. Screens, claims and exports all read these."""
 
-import csv
 import datetime as dt
-import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, cast
@@ -12,7 +10,6 @@ import pyarrow as pa
 from django.db.models import QuerySet
 
 from agile_strike.core.registry import PER_BODY_MASS
-from agile_strike.formats.tabular import cell
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Student
@@ -222,18 +219,3 @@ def _table(columns: dict[str, list[Any]], rows: list[tuple[Any, ...]], measures:
             values = np.array(told[at], dtype=np.float64) / over  # None becomes NaN
             out[column] = pa.array(values, pa.float64(), from_pandas=True)
     return pa.table(out)
-
-
-def as_csv(table: pa.Table) -> str:
-    """Figures to their last digit, so that what is computed from it is what the screen shows."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(table.column_names)
-    columns = [
-        [cell(v) for v in c.to_pylist()]
-        if pa.types.is_string(c.type)
-        else ["" if v is None else v for v in c.to_pylist()]
-        for c in table.columns
-    ]
-    writer.writerows(zip(*columns, strict=True))
-    return out.getvalue()

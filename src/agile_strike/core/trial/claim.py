@@ -10,7 +10,7 @@ from agile_strike.core.trial.effect import Effect, effect
 from agile_strike.core.trial.pool import Pooled, pool
 from agile_strike.core.trial.refuse import refused
 from agile_strike.core.trial.verdict import NOT_SETTLED, blocks_needed, verdict
-from agile_strike.core.trial.weakens import Note, left_out, weakens
+from agile_strike.core.trial.weakens import Note, left_out, mixed_sides, of_several, weakens
 
 Floats = NDArray[np.float64]
 
@@ -31,6 +31,7 @@ class Strikes:
     body_mass_kg: Floats | None = None
     per_body_mass: bool = False
     participant: tuple[str, ...] = ()  #: of each strike; empty where all are one student's
+    limb: tuple[str, ...] = ()  #: of each strike, where it is told
     out: NDArray[np.bool_] | None = None  #: strikes that the coach threw out
 
     def part(self, use: NDArray[np.bool_]) -> "Strikes":
@@ -47,6 +48,7 @@ class Strikes:
             held={c: [v[i] for i in at] for c, v in self.held.items()},
             body_mass_kg=None if self.body_mass_kg is None else self.body_mass_kg[use],
             participant=tuple(self.participant[i] for i in at) if self.participant else (),
+            limb=tuple(self.limb[i] for i in at) if self.limb else (),
             out=None if self.out is None else self.out[use],
         )
 
@@ -87,8 +89,8 @@ def claim(s: Strikes, worth: float | None = None) -> Claim:
 
 def _one(s: Strikes, worth: float | None) -> Claim:
     n, means = _counts(s)
-    use = s.level < 2
-    told = blocks(s.session[use], s.block[use], s.order[use], s.level[use], s.value[use])
+    s = s.part(s.level < 2)  # what else was tried is no part of this comparison
+    told = blocks(s.session, s.block, s.order, s.level, s.value)
     why = refused(s.levels, s.held, s.body_mass_kg, s.per_body_mass, told)
     if why:
         return Claim(s.levels, n, means, None, None, None, None, None, None, why, (), told.sessions, told)
@@ -109,7 +111,7 @@ def _one(s: Strikes, worth: float | None) -> Claim:
         judged,
         needed,
         None,
-        weakens(told, found, first, s.levels),
+        (*weakens(told, found, first, s.levels), *mixed_sides(s.limb, s.level, s.levels)),
         told.sessions,
         told,
     )
@@ -160,12 +162,16 @@ def _several(s: Strikes, people: tuple[str, ...], worth: float | None) -> Claim:
         judged,
         needed,
         None,
-        (),
+        of_several({p: c.effect for p, c in sound.items() if c.effect is not None}, firsts, pooled, _notes_of(sound)),
         sessions,
         None,
         pooled,
         each,
     )
+
+
+def _notes_of(sound: dict[str, Claim]) -> dict[str, tuple[Note, ...]]:
+    return {p: c.notes for p, c in sound.items()}
 
 
 def _counts(s: Strikes) -> tuple[dict[str, int], dict[str, float]]:

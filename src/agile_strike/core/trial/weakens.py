@@ -8,10 +8,13 @@ from scipy.stats import fisher_exact
 
 from agile_strike.core.trial.blocks import Blocks
 from agile_strike.core.trial.effect import Effect
+from agile_strike.core.trial.pool import Pooled
 
 FEW_STRIKES = 16  # a level: the mean of fewer moves with every single one
 FEW_EVENINGS = 3  # before a change from day to day shows itself
 FADE_EVENINGS = 4  # before a trend of the effect can be told from days
+FEW_STUDENTS = 3
+MIXED_SHARE = 0.1  # of the other side's strikes: fewer are slips of a label
 SIGMAS = 2.0
 UNEVEN_P = 0.05
 UNEVEN_SHARE = 0.6  # one level with fewer strikes than this share of the other
@@ -108,6 +111,45 @@ def fading(b: Blocks, e: Effect, first: float) -> Note | None:
     word = "faded" if kind == "fading" else "grew"
     course = f"from {signed(ends[0])} % on the first evening to {signed(ends[1])} % on the last"
     return Note(kind, f"The difference {word}: {course}.")
+
+
+def of_several(
+    effects: dict[str, Effect], firsts: NDArray[np.float64], pooled: Pooled, own: dict[str, tuple[Note, ...]]
+) -> tuple[Note, ...]:
+    """What weakens a mean of several students: they disagree, they are few, or what weakens their own comparisons."""
+    out = []
+    up = [p for p, e in effects.items() if e.low > 0.0]
+    down = [p for p, e in effects.items() if e.high < 0.0]
+    share = {p: 100.0 * e.value / f for (p, e), f in zip(effects.items(), firsts, strict=True)}
+    if up and down:
+        told = ", ".join(f"{p} {signed(share[p])} %" for p in (*up, *down))
+        out.append(Note("disagree", f"Students disagree outright ({told}): the mean of them describes nobody."))
+    elif pooled.between_sd > abs(pooled.mean.value) and len(effects) >= FEW_STUDENTS:
+        said = f"Students differ by {pooled.between_sd:.0f} % about a mean of {signed(pooled.mean.value)} %"
+        out.append(Note("differ", f"{said}: look at each one before the mean."))
+    if len(effects) < FEW_STUDENTS:
+        out.append(Note("few_students", f"{len(effects)} students only: how much they differ is hardly known."))
+    for kind in dict.fromkeys(n.kind for notes in own.values() for n in notes if n.warn):
+        who = [p for p, notes in own.items() if any(n.kind == kind for n in notes)]
+        first = next(n.text for n in own[who[0]] if n.kind == kind)
+        out.append(Note(kind, f"{' and '.join(who) if len(who) < len(own) else 'Every student'}: {first}"))
+    return tuple(out)
+
+
+def mixed_sides(limb: tuple[str, ...], level: NDArray[np.int64], levels: tuple[str, ...]) -> tuple[Note, ...]:
+    """Left and right in one comparison: a difference of hands may pass for one of levels."""
+    side = np.array([name.split("_")[0] for name in limb])
+    shares = []
+    for k in (0, 1):
+        here = side[level == k] if len(side) else side
+        known = np.isin(here, ("left", "right"))
+        if not known.any():
+            return ()
+        shares.append(float((here[known] == "right").mean()))
+    if max(shares) < MIXED_SHARE or min(shares) > 1.0 - MIXED_SHARE:
+        return ()
+    told = ", ".join(f"{100.0 * s:.0f} % of {name}" for s, name in zip(shares, levels, strict=False))
+    return (Note("mixed_sides", f"Left and right are in it together (right: {told}): hands differ too."),)
 
 
 def signed(x: float, decimals: int = 0) -> str:

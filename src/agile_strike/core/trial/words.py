@@ -15,6 +15,7 @@ VERDICTS = {
 }
 #: told in per cent of the first level; all others in their own unit, since their zero is where good strikes lie
 SHARES = ("N", "N s", "m/s", "kg", "J", "deg/s", "N/kg", "N s/kg", "J/kg")
+MOST_MORE_EVENINGS = 6  # beyond these an open question costs more than its answer is worth
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
@@ -40,7 +41,7 @@ def sentence(c: Claim, measure: Measure, ci95_pct: tuple[float, float] | None) -
     if c.refused or c.effect is None:
         return Sentence("No fair comparison:", f"{c.refused or 'nothing to compare'}.", "")
     first, second = c.levels[0], c.levels[1]
-    noun = measure.label[0].lower() + measure.label[1:]
+    noun = measure.in_a_sentence
     told = sum(c.n.get(k, 0) for k in c.levels[:2])
     who = f"{_number(len(c.students), 'student')}, " if len(c.students) > 1 else ""
     basis = f"over {who}{_number(c.sessions, 'evening')} and {told:,} strikes"
@@ -50,9 +51,11 @@ def sentence(c: Claim, measure: Measure, ci95_pct: tuple[float, float] | None) -
     unit, decimals = ("%", 0) if share else (measure.unit, measure.decimals)
     if c.verdict in ("clear", "likely"):
         a, b = sorted((abs(low), abs(high)))
-        figures = f"{a:.{decimals}f} to {b:.{decimals}f} {unit} {'more' if c.effect.value > 0 else 'less'} {noun}"
+        more, less = measure.directions
+        figures = f"{a:.{decimals}f} to {b:.{decimals}f} {unit} {more if c.effect.value > 0 else less} {noun}"
         but = " But it faded." if faded(c) else ""
-        return Sentence(f"{cap} gives", figures, f"than {first}. {VERDICTS[c.verdict]}, {basis}.{but}")
+        harm = ", and for the worse" if worse(c, measure) else ""
+        return Sentence(f"{cap} gives", figures, f"than {first}. {VERDICTS[c.verdict]}{harm}, {basis}.{but}")
     span = f"{signed(low, decimals)} to {signed(high, decimals)} {unit}"
     if c.verdict == "no_difference":
         return Sentence(f"{cap} makes no difference worth changing for:", span, f"{noun} against {first}, {basis}.")
@@ -89,7 +92,7 @@ def trade(also: list[tuple[Measure, Claim]]) -> str:
         harm = worse(c, measure)
         if harm is None or c.effect is None:
             continue
-        name = measure.label[0].lower() + measure.label[1:]
+        name = measure.in_a_sentence
         parts[harm].append(f"{name} {signed(c.effect.value, measure.decimals)} {measure.unit}")
     told = []
     if parts[True]:
@@ -99,11 +102,21 @@ def trade(also: list[tuple[Measure, Claim]]) -> str:
     return " ".join(told)
 
 
+def worth_settling(c: Claim, blocks_each: int) -> bool:
+    """Whether an open question should settle within an evening count that a coach would give it."""
+    return bool(c.verdict == "not_settled" and c.blocks_needed and c.blocks_needed <= MOST_MORE_EVENINGS * blocks_each)
+
+
 def still_needed(c: Claim, strikes: int, blocks_each: int, minutes_a_block: float) -> str:
-    """How to settle it, where it is not."""
+    """How to settle it, where it is not; or that it is not worth settling."""
     if c.verdict != "not_settled" or not c.blocks_needed:
         return ""
     evenings = _number(ceil(c.blocks_needed / blocks_each), "evening")
+    if not worth_settling(c, blocks_each):
+        return (
+            f"Stop: it would take some {evenings} more to settle. Whatever there is between them is small or comes and "
+            "goes; let the student choose, or test a bigger change."
+        )
     blocks = f"{c.blocks_needed} more block{'' if c.blocks_needed == 1 else 's'} of each level, {strikes} strikes each,"
     took = 2 * c.blocks_needed * minutes_a_block
     return f"{blocks} should settle it: {evenings} at {blocks_each} a level, {took:.0f} minutes in all."

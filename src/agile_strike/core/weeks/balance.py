@@ -85,6 +85,20 @@ def sides(on: list[dt.date], side: list[str], value: Floats, first: str, second:
     return Sides(first, second, pct, low, high, n, said)
 
 
+def mixed_sides(on: list[dt.date], limb: list[str], value: Floats) -> list[str]:
+    """What to know of a course that runs through both hands' strikes at once; nothing where it runs through one's."""
+    side = [name.split("_")[0] for name in limb]
+    count = Counter(s for s, v in zip(side, value, strict=True) if np.isfinite(v)) if limb else Counter[str]()
+    if min(count["left"], count["right"]) < LEAST_STRIKES:
+        return []
+    told = f"{count['left']} strikes by the left and {count['right']} by the right are in one mean"
+    found = sides(on, side, value, "left", "right")
+    if np.isfinite(found.pct):
+        more = "more" if found.pct > 0.0 else "less"
+        told += f"; left gives {abs(found.pct):.0f} % {more} than right"
+    return [f"{told}. Look at one side at a time."]
+
+
 def carries_more(effective_mass_pct: Floats, limb: list[str]) -> Floats:
     """1 where a strike carries more than its limb alone, 0 where not, NaN where it is not known."""
     kind = {name: LIMB_ALONE_PCT.get(name.split("_")[-1], np.nan) for name in set(limb)}

@@ -58,11 +58,12 @@ def course(told: list[Evening], marks: list[dt.date]) -> Course:
     """Fit through evenings in order; marks are days from which on something was otherwise."""
     days = np.array([e.on.toordinal() for e in told], dtype=np.float64)
     usable = [(m, _sides(days, m, marks)) for m in sorted(set(marks))]
+    asked_for = LEAST_EVENINGS + sum(min(sides) >= LEAST_A_SIDE for _, sides in usable) + 1
     stepped = [m for m, (before, after) in usable if min(before, after) >= LEAST_A_SIDE]
     if len(told) < LEAST_EVENINGS + len(stepped) + 1:
         stepped = []
     if len(told) < LEAST_EVENINGS:
-        return Course(None, None, None, None, (), _unfit(usable, {}, {}), None)
+        return Course(None, None, None, None, (), _unfit(usable, {}, {}, len(told), asked_for), None)
     bent = [m for m in stepped if min(_sides(days, m, marks)) >= SLOPE_A_SIDE]
     sloped = len(told) >= LEAST_EVENINGS + len(stepped) + len(bent) + 1
     columns = [np.ones(len(days))]
@@ -105,7 +106,7 @@ def course(told: list[Evening], marks: list[dt.date]) -> Course:
         float(np.sqrt(day_var)),
         mdc,
         tuple((e.on, float(f)) for e, f in zip(told, fitted, strict=True)),
-        _unfit(usable, steps, bends),
+        _unfit(usable, steps, bends, len(told), asked_for),
         (middle - band, middle + band),
     )
 
@@ -119,12 +120,18 @@ def _sides(days: Floats, mark: dt.date, marks: list[dt.date]) -> tuple[int, int]
 
 
 def _unfit(
-    usable: list[tuple[dt.date, tuple[int, int]]], steps: dict[dt.date, Told], bends: dict[dt.date, Told]
+    usable: list[tuple[dt.date, tuple[int, int]]],
+    steps: dict[dt.date, Told],
+    bends: dict[dt.date, Told],
+    evenings: int,
+    asked_for: int,
 ) -> tuple[AtMark, ...]:
     out = []
     for m, (before, after) in usable:
         why = None
-        if m not in steps:
+        if m not in steps and min(before, after) >= LEAST_A_SIDE:
+            why = f"{evenings} evenings in all: a step that can be told from chance needs {asked_for}"
+        elif m not in steps:
             word = "evening" if before == 1 else "evenings"
             why = f"{before} {word} before it and {after} after: two on each side at the least"
         out.append(AtMark(m, steps.get(m), bends.get(m), why))
