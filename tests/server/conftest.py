@@ -1,5 +1,6 @@
 """A gym with a coach and a student."""
 
+import datetime as dt
 import io
 import zipfile
 from dataclasses import replace
@@ -15,11 +16,7 @@ from agile_strike.capture.models import Recording
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake.services import import_path
 from agile_strike.people.models import Student
-
-
-@pytest.fixture(autouse=True)
-def _uploads_folder(settings: Any, tmp_path: Path) -> None:
-    settings.UPLOADS = tmp_path / "uploads"
+from agile_strike.review.models import Strike
 
 
 @pytest.fixture
@@ -29,7 +26,9 @@ def gym(db: None) -> Gym:
 
 @pytest.fixture
 def student(gym: Gym) -> Student:
-    return Student.objects.create(gym=gym, name="Petra Vanek", label="petra", stance="orthodox")
+    return Student.objects.create(
+        gym=gym, name="Petra Vanek", label="petra", stance="orthodox", birth_date=dt.date(1997, 3, 3)
+    )
 
 
 def signed_in(gym: Gym, name: str) -> Client:
@@ -70,6 +69,18 @@ def broken_zip(clean: Played, tmp_path_factory: pytest.TempPathFactory) -> bytes
     bad = next(folder.rglob("*run-02_motion.tsv"))
     bad.write_text(bad.read_text().replace("\n", "\tfast\n", 1))
     return zip_of(folder)
+
+
+def seen(ids: list[int]) -> dict[str, list[int]]:
+    """Strikes as a page shows them now: each with its version."""
+    versions = dict(Strike.objects.filter(pk__in=ids).values_list("pk", "version"))
+    return {"ids": ids, "versions": [versions.get(i, 1) for i in ids]}
+
+
+def values_of(bag: dict[str, Any]) -> dict[str, Any]:
+    """A bag's figures as its form sends them back."""
+    told = ("id", "since", "why", "inertia_used_kg_m2", "bands_used_m")
+    return {k: v for k, v in bag["current"].items() if k not in told}
 
 
 def zip_of(folder: Path) -> bytes:

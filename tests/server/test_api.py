@@ -4,6 +4,7 @@ import csv
 import io
 
 import pytest
+from conftest import seen, values_of  # the server folder's own
 from django.db import IntegrityError, transaction
 from django.test import Client
 
@@ -42,18 +43,18 @@ def test_a_gym_sees_only_its_own(recording: Recording, student: Student, coach: 
     assert stranger.get(f"/api/students/{student.pk}/recordings").json() == []
     assert stranger.get(f"/api/curves?ids={strike.pk}").json() == []
     assert stranger.get("/api/bags").json() == []
-    thrown = stranger.post("/api/strikes/exclude", {"ids": [strike.pk], "reason": "mine"}, content_type=JSON)
+    thrown = stranger.post("/api/strikes/exclude", {**seen([strike.pk]), "reason": "mine"}, content_type=JSON)
     assert thrown.status_code == 422
     assert Strike.objects.counted().count() == 8
 
 
 def test_a_strike_is_thrown_out_with_a_reason_and_taken_back(recording: Recording, coach: Client) -> None:
     ids = list(recording.strikes.values_list("id", flat=True))[:2]
-    assert coach.post("/api/strikes/exclude", {"ids": ids, "reason": " "}, content_type=JSON).status_code == 422
-    coach.post("/api/strikes/exclude", {"ids": ids, "reason": "glancing"}, content_type=JSON)
+    assert coach.post("/api/strikes/exclude", {**seen(ids), "reason": " "}, content_type=JSON).status_code == 422
+    coach.post("/api/strikes/exclude", {**seen(ids), "reason": "glancing"}, content_type=JSON)
     assert coach.get(f"/api/recordings/{recording.pk}/strikes").json()["excluded"][:3] == ["glancing", "glancing", ""]
     assert recording.strikes.counted().count() == 6  # type: ignore[attr-defined]
-    coach.post("/api/strikes/restore", {"ids": ids[:1]}, content_type=JSON)
+    coach.post("/api/strikes/restore", seen(ids[:1]), content_type=JSON)
     assert recording.strikes.counted().count() == 7  # type: ignore[attr-defined]
 
 
@@ -82,8 +83,9 @@ def test_students_are_added_weighed_and_change_stance(coach: Client) -> None:
     assert again["label"] == "wren2"
     page = f"/api/students/{made['id']}"
     for kg in (46.0, 46.5):
-        coach.post(f"{page}/masses", {"measured_on": "2026-11-10", "mass_kg": kg}, content_type=JSON)
-    coach.post(f"{page}/stance", {"stance": "southpaw"}, content_type=JSON)
+        mass = {"measured_on": "2026-11-10", "mass_kg": kg, "was_kg": None if kg == 46.0 else 46.0}
+        coach.post(f"{page}/masses", mass, content_type=JSON)
+    coach.post(f"{page}/stance", {"stance": "southpaw", "version": made["version"]}, content_type=JSON)
     now = coach.get(page).json()
     assert [m["mass_kg"] for m in now["masses"]] == [46.5, 47]
     assert now["stance"] == "southpaw"
@@ -135,8 +137,8 @@ def test_bad_forms_get_one_clear_error(coach: Client, path: str, body: object, s
 
 def test_a_changed_bag_is_a_new_version_and_recordings_keep_the_old(recording: Recording, coach: Client) -> None:
     (bag,) = coach.get("/api/bags").json()
-    values = {**bag["current"], "mass_kg": 50.0, "mass_sd_kg": 0.25}
-    body = {"id": bag["id"], "name": "Bag by the door", "values": values}
+    values = {**values_of(bag), "mass_kg": 50.0, "mass_sd_kg": 0.25}
+    body = {"id": bag["id"], "version": bag["version"], "name": "Bag by the door", "values": values}
     changed = coach.post("/api/bags", body, content_type=JSON).json()
     assert [v["mass_kg"] for v in changed["versions"]] == [50.0, 48.0]
     assert Recording.objects.get().bag_version.mass_kg == 48.0  # type: ignore[union-attr]

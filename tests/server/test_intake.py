@@ -1,5 +1,6 @@
 """An upload becomes strikes, whole or not at all, once."""
 
+import datetime as dt
 from typing import Any
 
 import pytest
@@ -53,7 +54,7 @@ def test_raw_samples_are_kept_bit_for_bit(coach: Client, student: Student, eveni
 def test_the_same_recording_again_adds_nothing(coach: Client, student: Student, evening_zip: bytes) -> None:
     imported(coach, student, evening_zip)
     again = imported(coach, student, evening_zip)
-    assert again.message == "1 recording was here already: nothing added."
+    assert again.message == "1 recording was here already, of Petra Vanek: nothing added."
     assert (Recording.objects.count(), Strike.objects.count()) == (1, 8)
 
 
@@ -100,7 +101,7 @@ def test_participants_are_matched_to_students_by_label(gym: Gym, coach: Client, 
     answer = coach.post("/api/uploads", {"file": SimpleUploadedFile("e.zip", evening_zip)})
     services.run_import(answer.json()["id"])
     assert "participant 01 is no student of this gym" in Upload.objects.get().message
-    one = Student.objects.create(gym=gym, name="One", label="01", stance="southpaw")
+    one = Student.objects.create(gym=gym, name="One", label="01", stance="southpaw", birth_date=dt.date(1990, 1, 1))
     answer = coach.post("/api/uploads", {"file": SimpleUploadedFile("e.zip", evening_zip)})
     services.run_import(answer.json()["id"])
     assert Recording.objects.get().student == one

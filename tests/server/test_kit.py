@@ -61,7 +61,7 @@ def test_a_unit_is_corrected_by_the_calibration_nearest_in_time_while_it_is_trus
     made = Calibration.objects.get().made_at
 
     def weight(days: float) -> float:
-        unit = corrected(gym, raw, made + dt.timedelta(days=days)).units["leftwrist"]
+        unit = corrected(gym, raw, made + dt.timedelta(days=days))[0].units["leftwrist"]
         return float(np.linalg.norm(unit.accel_m_s2[:400].mean(axis=0)))
 
     untouched = float(np.linalg.norm(raw.units["leftwrist"].accel_m_s2[:400].mean(axis=0)))
@@ -85,7 +85,7 @@ def test_another_gyms_calibration_corrects_nothing(rests: dict[str, Any], db: No
     raw = at_rest([0.0, 0.0, 1.0])
     other = Gym.objects.create(name="Another gym")
     np.testing.assert_array_equal(
-        corrected(other, raw, NOW).units["leftwrist"].accel_m_s2, raw.units["leftwrist"].accel_m_s2
+        corrected(other, raw, NOW)[0].units["leftwrist"].accel_m_s2, raw.units["leftwrist"].accel_m_s2
     )
 
 

@@ -4,52 +4,78 @@ from collections.abc import Sequence
 from typing import IO, Any, cast
 
 import numpy as np
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import User
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError as PasswordRefused
 from django.db import DataError
-from django.db.models import Count, Max, Prefetch
+from django.db.models import Count, Max, Prefetch, Q
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from django.utils import timezone
 from ninja import File, NinjaAPI, Query, Status
 from ninja.errors import HttpError, ValidationError
 from ninja.files import UploadedFile
+from ninja.renderers import JSONRenderer
 from ninja.security import django_auth
+from ninja.utils import check_csrf
 from pydantic_core import to_json
 
 from agile_strike.api import schemas as s
-from agile_strike.api.asking import found, gym, member
+from agile_strike.api.asking import attached, found, gym, member
+from agile_strike.api.base import LARGEST_ID
 from agile_strike.api.trials import router as trials_router
 from agile_strike.capture.models import Recording, Upload
 from agile_strike.core import bag as core_bag
 from agile_strike.core import schools as core_schools
 from agile_strike.core.body.lanes import TIMES_S
-from agile_strike.core.errors import BadInput
+from agile_strike.core.children import is_child, no_consent
+from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.measure import Measure
 from agile_strike.core.registry import FLAG_MEANINGS, GROWS_WITH_MASS, MEASURES, NUMERIC, PER_BODY_MASS, find
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
-from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, PLACES, SOLE_PLACES, TIME_UNITS
+from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, PLACES, SOLE_PLACES, TIME_UNITS, Question
 from agile_strike.formats.tabular import as_csv
 from agile_strike.intake import again, tables
 from agile_strike.intake import services as intake
 from agile_strike.intake.again import raw
 from agile_strike.intake.calibrate import Asked, touched
 from agile_strike.intake.calibrate import calibrate as run_calibration
-from agile_strike.intake.models import Reanalysis
+from agile_strike.intake.models import ForeignFile, Reanalysis
 from agile_strike.kit import services as kit
 from agile_strike.kit.models import FIELDS, Bag, BagVersion, Calibration, Unit
 from agile_strike.people import services as people
 from agile_strike.people.models import BodyMass, Student
+from agile_strike.people.services import NotAllowed
 from agile_strike.playbook import services as playbook
 from agile_strike.playbook.models import School
+from agile_strike.removal import services as removal
 from agile_strike.review import services as review
 from agile_strike.review.models import Remark, Strike, StrikeSet
 
 VALUE_DIGITS, SD_DIGITS = 7, 5  # significant
 
-api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None)
+
+class _Finite(JSONRenderer):
+    """Answers as JSON that any reader takes: a NaN would be none."""
+
+    def render(self, request: HttpRequest, data: Any, *, response_status: int) -> bytes:
+        return to_json(data, inf_nan_mode="null")
+
+
+api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None, renderer=_Finite())
 api.add_router("", trials_router)
+
+
+@api.exception_handler(ChangedMeanwhile)
+def changed_meanwhile(request: HttpRequest, error: Exception) -> HttpResponse:
+    return api.create_response(request, {"message": str(error)}, status=409)
+
+
+@api.exception_handler(NotAllowed)
+def not_allowed(request: HttpRequest, error: Exception) -> HttpResponse:
+    return api.create_response(request, {"message": str(error)}, status=422)
 
 
 @api.exception_handler(BadInput)
@@ -81,7 +107,8 @@ def zero_byte(request: HttpRequest, error: Exception) -> HttpResponse:
 def not_valid(request: HttpRequest, error: Any) -> HttpResponse:
     first = error.errors[0]
     where = ".".join(str(p) for p in first["loc"][1:] if p not in ("body", "credentials", "values"))
-    return api.create_response(request, {"message": f"{where}: {first['msg']}. Correct it and try again."}, status=422)
+    said = first["msg"].removeprefix("Value error, ")
+    return api.create_response(request, {"message": f"{where}: {said}. Correct it and try again."}, status=422)
 
 
 def _me(request: HttpRequest) -> s.Me:
@@ -94,8 +121,10 @@ def session(request: HttpRequest) -> s.Session:
     return s.Session(me=_me(request) if request.user.is_authenticated else None)
 
 
-@api.post("/session", response={200: s.Me, 401: s.Problem}, auth=None)
+@api.post("/session", response={200: s.Me, 401: s.Problem, 403: s.Problem}, auth=None)
 def sign_in(request: HttpRequest, credentials: s.Credentials) -> Any:
+    if check_csrf(request, sign_in):  # or another page could sign a coach in as somebody else
+        return Status(403, s.Problem(message="This page is out of date. Reload it, then sign in."))
     user = authenticate(request, username=credentials.user, password=credentials.password)
     if user is None:
         said = "That name and password do not match. After eight tries it locks for a quarter of an hour."
@@ -103,6 +132,21 @@ def sign_in(request: HttpRequest, credentials: s.Credentials) -> Any:
     login(request, user)
     get_token(request)
     return Status(200, _me(request))
+
+
+@api.post("/session/password", response={200: s.Me, 422: s.Problem})
+def change_password(request: HttpRequest, what: s.PasswordIn) -> s.Me:
+    user = cast(User, request.user)
+    if not user.check_password(what.old):
+        raise BadInput("The old password is not that one.")
+    try:
+        validate_password(what.new, user)
+    except PasswordRefused as error:
+        raise BadInput(" ".join(error.messages)) from error
+    user.set_password(what.new)
+    user.save(update_fields=["password"])
+    update_session_auth_hash(request, user)
+    return _me(request)
 
 
 @api.delete("/session", response={204: None})
@@ -133,25 +177,35 @@ def measures(request: HttpRequest) -> s.Registry:
 # --- students
 
 
+STANDING = Q(recordings__removed_at__isnull=True)
+
+
 def _students(request: HttpRequest) -> Any:
     return (
         Student.objects.for_gym(gym(request))
         .select_related("gym")
-        .annotate(recording_count=Count("recordings"), last_at=Max("recordings__acquired_at"))
+        .annotate(
+            recording_count=Count("recordings", filter=STANDING),
+            last_at=Max("recordings__acquired_at", filter=STANDING),
+        )
         .prefetch_related("stances", Prefetch("masses", queryset=BodyMass.objects.order_by("measured_on")))
     )
 
 
 def _student(row: Any) -> dict[str, Any]:
     masses = list(row.masses.all())
+    age = people.age_of(row.birth_date, row.gym.today)
     return {
         "id": row.pk,
         "name": row.name,
         "label": row.label,
         "stance": row.stance,
         "birth_date": row.birth_date,
-        "age": people.age_on(row.birth_date, row.gym.today) if row.birth_date else None,
+        "age": age,
         "consent": row.consent,
+        "counts_as_child": is_child(age),
+        "stopped": no_consent(row.name, age, row.consent) or "",
+        "version": row.version,
         "mass_kg": masses[-1].mass_kg if masses else None,
         "recordings": row.recording_count,
         "last_recording": row.last_at,
@@ -177,26 +231,57 @@ def student(request: HttpRequest, student_id: int) -> dict[str, Any]:
     return _student(found(_students(request).filter(pk=student_id).first(), "student"))
 
 
-@api.post("/students/{student_id}/masses", response={200: s.StudentPage, 422: s.Problem})
+@api.post("/students/{student_id}/masses", response={200: s.StudentPage, 422: s.Problem, 409: s.Problem})
 def add_mass(request: HttpRequest, student_id: int, mass: s.MassIn) -> Any:
     row = found(_students(request).filter(pk=student_id).first(), "student")
-    people.weigh(row, mass.mass_kg, mass.measured_on, gym(request).today)
+    people.weigh(row, mass.mass_kg, mass.measured_on, gym(request).today, mass.was_kg)
     return _student(_students(request).get(pk=student_id))
 
 
-@api.post("/students/{student_id}/stance", response={200: s.StudentPage, 422: s.Problem})
+@api.post("/students/{student_id}/stance", response={200: s.StudentPage, 422: s.Problem, 409: s.Problem})
 def change_stance(request: HttpRequest, student_id: int, stance: s.StanceIn) -> Any:
-    people.set_stance(
-        found(_students(request).filter(pk=student_id).first(), "student"), stance.stance, gym(request).today
-    )
+    row = found(_students(request).filter(pk=student_id).first(), "student")
+    people.set_stance(row, stance.stance, gym(request).today, stance.version)
     return _student(_students(request).get(pk=student_id))
 
 
-@api.post("/students/{student_id}/consent", response={200: s.StudentPage, 422: s.Problem})
+@api.post("/students/{student_id}/consent", response={200: s.StudentPage, 422: s.Problem, 409: s.Problem})
 def note_consent(request: HttpRequest, student_id: int, consent: s.ConsentIn) -> Any:
     row = found(_students(request).filter(pk=student_id).first(), "student")
-    people.note_consent(row, consent.kept, gym(request).today)
+    people.note_consent(row, consent.consent, gym(request).today, consent.version)
     return _student(_students(request).get(pk=student_id))
+
+
+@api.post("/students/{student_id}/birth-date", response={200: s.StudentPage, 422: s.Problem, 409: s.Problem})
+def note_birth(request: HttpRequest, student_id: int, birth: s.BirthIn) -> Any:
+    row = found(_students(request).filter(pk=student_id).first(), "student")
+    people.note_birth(row, birth.birth_date, gym(request).today, birth.version)
+    return _student(_students(request).get(pk=student_id))
+
+
+@api.post("/students/{student_id}/erase", response={204: None, 422: s.Problem})
+def erase_student(request: HttpRequest, student_id: int, what: s.EraseIn) -> Any:
+    """For good: a person's samples, strikes and all that was said of them."""
+    removal.erase(gym(request), student_id, what.name)
+    return Status(204, None)
+
+
+# --- what was removed
+
+
+@api.post("/removals", response={200: s.RemovedOut, 422: s.Problem})
+def remove(request: HttpRequest, what: s.RemovalIn) -> removal.Removed:
+    return removal.remove(gym(request), what.kind, what.id)
+
+
+@api.post("/removals/undo", response={200: s.RemovedOut, 422: s.Problem})
+def take_back(request: HttpRequest, what: s.RemovalIn) -> removal.Removed:
+    return removal.take_back(gym(request), what.kind, what.id)
+
+
+@api.get("/removals", response=list[s.RemovedOut])
+def removals(request: HttpRequest) -> list[removal.Removed]:
+    return removal.removed(gym(request))
 
 
 # --- kit
@@ -207,6 +292,7 @@ def _version(v: BagVersion) -> dict[str, Any]:
     return {
         "id": v.pk,
         "since": v.since,
+        "why": v.why,
         "level_bands_m": v.level_bands_m,
         "inertia_used_kg_m2": body.inertia_across_kg_m2,
         "bands_used_m": list(body.bands_m),
@@ -220,6 +306,7 @@ def _bag(row: Any) -> dict[str, Any]:
     return {
         "id": row.pk,
         "name": row.name,
+        "version": row.version,
         "current": _version(versions[0]),
         "versions": [_version(v) for v in versions],
         "costs": [s.CostOut(what=c.what, doubt=c.doubt, newtons=c.newtons, remedy=c.remedy) for c in kit.costs(body)],
@@ -231,7 +318,9 @@ def _bag(row: Any) -> dict[str, Any]:
 def _bags(request: HttpRequest) -> Any:
     return (
         Bag.objects.for_gym(gym(request))
-        .annotate(recording_count=Count("versions__recordings"))
+        .annotate(
+            recording_count=Count("versions__recordings", filter=Q(versions__recordings__removed_at__isnull=True))
+        )
         .prefetch_related("versions")
     )
 
@@ -241,7 +330,7 @@ def bags(request: HttpRequest) -> list[dict[str, Any]]:
     return [_bag(row) for row in _bags(request)]
 
 
-@api.post("/bags", response={200: s.BagOut, 422: s.Problem})
+@api.post("/bags", response={200: s.BagOut, 422: s.Problem, 409: s.Problem})
 def save_bag(request: HttpRequest, bag: s.BagIn) -> Any:
     values = bag.values.model_dump()
     bands = values.pop("level_bands_m")
@@ -254,7 +343,9 @@ def save_bag(request: HttpRequest, bag: s.BagIn) -> Any:
                 f"A swing of {bag.swing_period_s:g} s is not a bag's: time ten full swings and divide by ten."
             )
         body = kit.with_swing_time(body, bag.swing_period_s, bag.swing_period_sd_s)
-    version = kit.save_version(gym(request), bag.id, bag.name, body, timezone.now())
+    version = kit.save_version(
+        gym(request), bag.id, bag.name, body, timezone.now(), bag.version, bag.always_so and bag.id is not None
+    )
     return _bag(_bags(request).get(pk=version.bag_id))
 
 
@@ -273,6 +364,10 @@ def kit_units(request: HttpRequest) -> list[dict[str, Any]]:
         }
         for u in Unit.objects.for_gym(own_gym)
     ]
+
+
+FASTEST_BALL_M_S = 60.0
+LARGEST_CALIBRATION_BYTES = 60_000_000
 
 
 def _calibration(row: Calibration) -> dict[str, Any]:
@@ -301,8 +396,14 @@ def calibrate(
         pairs = tuple((float(a), float(b)) for a, b in (pair.split() for pair in speeds.split(",") if pair.strip()))
     except ValueError as error:
         raise BadInput("Give the ball's speeds as pairs, in and out: 3.1 1.2, 3.0 1.1") from error
+    if not (np.isfinite(pivot_above_top_m) and np.isfinite(ball_kg)):
+        raise BadInput("Give the pivot's height and the ball's mass as numbers.")
+    if not all(0.0 <= abs(v) < FASTEST_BALL_M_S for pair in pairs for v in pair):
+        raise BadInput("Give the ball's speeds in metres a second: 3.1 1.2, 3.0 1.1")
+    if (file.size or 0) > LARGEST_CALIBRATION_BYTES:
+        raise BadInput("A calibration takes a minute: this file holds far more. Bring the calibration alone.")
     if kind not in Calibration.Kind.values:
-        raise BadInput(f"{kind} is no calibration: choose one of {', '.join(Calibration.Kind.values)}.")
+        raise BadInput(f"{kind[:40]} is no calibration: choose one of {', '.join(Calibration.Kind.values)}.")
     asked = Asked(kind, placement, bag_id, pivot_above_top_m, ball_kg, pairs)
     row = run_calibration(
         gym(request), asked, file.name or "recording", cast(IO[bytes], file.file), cast(User, request.user)
@@ -385,20 +486,17 @@ def cancel_upload(request: HttpRequest, upload_id: int) -> dict[str, Any]:
 # --- any logger's tables
 
 
-def _table(seen: tables.Seen) -> dict[str, Any]:
-    file = seen.file
+def _table(row: ForeignFile) -> dict[str, Any]:
+    seen = row.seen
+    names = ("file_name", "state", "progress", "message", "version", "told")
     return {
-        "id": file.pk,
-        "file_name": file.file_name,
-        "columns": seen.columns,
-        "word_columns": seen.word_columns,
-        "preview": seen.preview,
-        "mapping": file.mapping,
-        "questions": file.questions,
-        "told": file.told,
-        "against": seen.against,
-        "profile": file.profile.name if file.profile else None,
-        "signals": seen.signals,
+        "id": row.pk,
+        **{n: getattr(row, n) for n in names},
+        "mapping": row.mapping or {"units": []},
+        "questions": [{**q, "key": Question(**q).key} for q in row.questions],
+        "told": [*row.told, *seen.get("turned", [])],
+        **{n: seen.get(n, []) for n in ("columns", "word_columns", "preview", "against", "signals")},
+        "profile": row.profile.name if row.profile else None,
         "places": list(PLACES),
         "accel_units": list(ACCEL_UNITS),
         "gyro_units": list(GYRO_UNITS),
@@ -409,11 +507,21 @@ def _table(seen: tables.Seen) -> dict[str, Any]:
 
 
 @api.post("/tables", response={201: s.TableOut, 422: s.Problem})
-def bring_table(request: HttpRequest, file: File[UploadedFile]) -> Any:
-    seen = tables.receive_table(
-        gym(request), cast(User, request.user), file.name or "table", file.size or 0, cast(IO[bytes], file.file)
+def bring_table(request: HttpRequest, file: File[UploadedFile], student_id: Query[int | None] = None) -> Any:
+    owner = None
+    if student_id is not None:
+        owner = found(Student.objects.for_gym(gym(request)).filter(pk=student_id).first(), "student")
+    row = tables.receive_table(
+        gym(request), cast(User, request.user), file.name or "table", file.size or 0, cast(IO[bytes], file.file), owner
     )
-    return Status(201, _table(seen))
+    return Status(201, _table(row))
+
+
+@api.get("/students/{student_id}/tables", response=list[s.TableOut])
+def waiting_tables(request: HttpRequest, student_id: int) -> list[dict[str, Any]]:
+    """Tables that were brought for a student and are not imported yet."""
+    owner = found(Student.objects.for_gym(gym(request)).filter(pk=student_id).first(), "student")
+    return [_table(row) for row in tables.waiting(gym(request), owner)]
 
 
 @api.get("/tables/{table_id}", response={200: s.TableOut, 422: s.Problem})
@@ -421,9 +529,15 @@ def table(request: HttpRequest, table_id: int) -> dict[str, Any]:
     return _table(tables.see(gym(request), table_id))
 
 
-@api.put("/tables/{table_id}/mapping", response={200: s.TableOut, 422: s.Problem})
-def correct_table(request: HttpRequest, table_id: int, mapping: s.MappingText) -> dict[str, Any]:
-    return _table(tables.correct(gym(request), table_id, mapping.model_dump()))
+@api.put("/tables/{table_id}/mapping", response={200: s.TableOut, 422: s.Problem, 409: s.Problem})
+def correct_table(request: HttpRequest, table_id: int, what: s.CorrectionIn) -> dict[str, Any]:
+    row = tables.correct(gym(request), table_id, what.mapping.model_dump(), what.answered, what.version)
+    return _table(row)
+
+
+@api.delete("/tables/{table_id}", response={200: s.Changed, 422: s.Problem})
+def leave_table(request: HttpRequest, table_id: int) -> s.Changed:
+    return s.Changed(changed=tables.leave(gym(request), table_id))
 
 
 @api.post("/table-imports", response={201: s.UploadOut, 422: s.Problem})
@@ -433,7 +547,8 @@ def import_tables(request: HttpRequest, what: s.TablesIn) -> Any:
     version = None
     if what.bag_id is not None:
         version = found(BagVersion.objects.for_gym(own_gym).filter(bag_id=what.bag_id).first(), "bag")
-    row = tables.import_tables(own_gym, owner, cast(User, request.user), what.ids, version, what.task, what.save_as)
+    at = what.at.replace(tzinfo=own_gym.zone) if what.at is not None and what.at.tzinfo is None else what.at
+    row = tables.import_tables(own_gym, owner, cast(User, request.user), what.ids, version, what.task, what.save_as, at)
     return Status(201, _upload(row))
 
 
@@ -488,7 +603,7 @@ def _set(row: StrikeSet) -> dict[str, Any]:
 @api.get("/recordings/{recording_id}/strikes", response=s.Strikes)
 def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     found(Recording.objects.for_gym(gym(request)).filter(pk=recording_id).first(), "recording")
-    told = ("id", "number", "contact_s", "level", "set_id", "chain_order", "launch_ms", "flags")
+    told = ("id", "number", "contact_s", "level", "set_id", "chain_order", "launch_ms", "flags", "version")
     names = (*told, "limb", "relabelled_limb", "excluded_reason", "note", *NUMERIC, *(f"{n}_sd" for n in NUMERIC))
     rows = list(Strike.objects.filter(recording_id=recording_id).order_by("number").values_list(*names))
     columns: dict[str, Any] = (
@@ -524,25 +639,27 @@ def _short(column: Sequence[float | None], significant: int) -> list[float]:
     return cast(list[float], short.tolist())
 
 
-@api.post("/strikes/label", response={200: s.SetOut, 422: s.Problem})
+@api.post("/strikes/label", response={200: s.SetOut, 422: s.Problem, 409: s.Problem})
 def label(request: HttpRequest, what: s.LabelIn) -> dict[str, Any]:
     text = review.SetText(what.code, what.limb, what.level, what.levels, what.school_id, what.gear)
-    return _set(review.label(gym(request), what.ids, text))
+    return _set(review.label(gym(request), what.seen, text))
 
 
-@api.post("/strikes/label/undo", response={200: s.Changed, 422: s.Problem})
+@api.post("/strikes/label/undo", response={200: s.Changed, 422: s.Problem, 409: s.Problem})
 def undo_label(request: HttpRequest, what: s.PutBackIn) -> s.Changed:
-    return s.Changed(changed=review.put_back(gym(request), {b.id: (b.set_id, b.limb) for b in what.strikes}))
+    seen = {b.id: b.version for b in what.strikes}
+    before = {b.id: (b.set_id, b.limb) for b in what.strikes}
+    return s.Changed(changed=review.put_back(gym(request), seen, before))
 
 
 @api.post("/strikes/{strike_id}/remarks", response={200: s.Changed, 422: s.Problem})
 def remark(request: HttpRequest, strike_id: int, what: s.RemarkIn) -> s.Changed:
-    return s.Changed(changed=int(review.remark(gym(request), strike_id, what.what, cast(User, request.user))))
+    return s.Changed(changed=int(review.remark(gym(request), strike_id, what.what, what.on, cast(User, request.user))))
 
 
-@api.put("/strikes/{strike_id}/note", response={200: s.Changed, 422: s.Problem})
+@api.put("/strikes/{strike_id}/note", response={200: s.Changed, 422: s.Problem, 409: s.Problem})
 def note(request: HttpRequest, strike_id: int, what: s.NoteIn) -> s.Changed:
-    review.write_note(gym(request), strike_id, what.text)
+    review.write_note(gym(request), strike_id, what.text, what.version)
     return s.Changed(changed=1)
 
 
@@ -573,24 +690,28 @@ def judgement(request: HttpRequest, strike_id: int) -> s.JudgementOut:
     )
 
 
+def _stance(row: Recording) -> str:
+    """How the student stood on that day."""
+    return row.stance or people.stance_on(row.student, row.gym.day(row.acquired_at))
+
+
 @api.get("/strikes/{strike_id}/lanes", response={200: s.LanesOut, 422: s.Problem})
 def lanes(request: HttpRequest, strike_id: int, under: Query[str] = "") -> s.LanesOut:
     """`under` is empty, `set` for the mean of its set, or the id of another strike."""
     own_gym = gym(request)
-    strike = found(
-        Strike.objects.for_gym(own_gym).select_related("recording__student").filter(pk=strike_id).first(), "strike"
-    )
+    rows = Strike.objects.for_gym(own_gym).select_related("recording__student", "recording__gym")
+    strike = found(rows.filter(pk=strike_id).first(), "strike")
     below: dict[str, list[float]] = {}
     if under == "set":
         below = review.mean_lanes(own_gym, strike_id)
-    elif under.isdigit():
+    elif under.isascii() and under.isdigit() and int(under) <= LARGEST_ID:
         below = review.lanes(own_gym, int(under)) or {}
     return s.LanesOut(
         ms=(1e3 * TIMES_S).round(3).tolist(),
         own=review.lanes(own_gym, strike_id) or {},
         under=below,
         under_what=under if below else "",
-        lead="right" if strike.recording.student.stance == "southpaw" else "left",
+        lead="right" if _stance(strike.recording) == "southpaw" else "left",
     )
 
 
@@ -599,7 +720,8 @@ def lanes(request: HttpRequest, strike_id: int, under: Query[str] = "") -> s.Lan
 
 def _school(row: School) -> dict[str, Any]:
     checks = [{n: getattr(c, n) for n in ("name", "measure", "low", "high", "strikes")} for c in row.checks.all()]
-    return {"id": row.pk, "name": row.name, "belief": row.belief, "objects_to": row.objects_to, "checks": checks}
+    names = ("name", "belief", "objects_to", "version")
+    return {"id": row.pk, **{n: getattr(row, n) for n in names}, "checks": checks}
 
 
 @api.get("/schools", response=list[s.SchoolOut])
@@ -609,7 +731,8 @@ def schools(request: HttpRequest) -> list[dict[str, Any]]:
 
 def _save_school(request: HttpRequest, school_id: int | None, text: s.SchoolIn) -> dict[str, Any]:
     checks = [core_schools.Check(c.name, c.measure, c.low, c.high, tuple(c.strikes)) for c in text.checks]
-    row = playbook.save(gym(request), school_id, playbook.SchoolText(text.name, text.belief, text.objects_to, checks))
+    told = playbook.SchoolText(text.name, text.belief, text.objects_to, checks)
+    row = playbook.save(gym(request), school_id, told, text.version)
     return _school(School.objects.prefetch_related("checks").get(pk=row.pk))
 
 
@@ -618,7 +741,7 @@ def add_school(request: HttpRequest, school: s.SchoolIn) -> dict[str, Any]:
     return _save_school(request, None, school)
 
 
-@api.put("/schools/{school_id}", response={200: s.SchoolOut, 422: s.Problem})
+@api.put("/schools/{school_id}", response={200: s.SchoolOut, 422: s.Problem, 409: s.Problem})
 def save_school(request: HttpRequest, school_id: int, school: s.SchoolIn) -> dict[str, Any]:
     return _save_school(request, school_id, school)
 
@@ -626,49 +749,46 @@ def save_school(request: HttpRequest, school_id: int, school: s.SchoolIn) -> dic
 @api.get("/recordings/{recording_id}/strikes.csv", include_in_schema=False)
 def strikes_csv(request: HttpRequest, recording_id: int) -> HttpResponse:
     r = _recording(request, recording_id)
-    response = HttpResponse(as_csv(review.table(r)), content_type="text/csv; charset=utf-8")
-    name = f"{_file_name(r)}-strikes.csv"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
+    return attached(as_csv(review.table(r)), "text/csv; charset=utf-8", f"{_file_name(r)}-strikes.csv")
 
 
 @api.get("/recordings/{recording_id}/strikes.parquet", include_in_schema=False)
 def strikes_parquet(request: HttpRequest, recording_id: int) -> HttpResponse:
     r = _recording(request, recording_id)
-    response = HttpResponse(review.as_parquet(r), content_type="application/vnd.apache.parquet")
-    response["Content-Disposition"] = f'attachment; filename="{_file_name(r)}-strikes.parquet"'
-    return response
+    return attached(review.as_parquet(r), "application/vnd.apache.parquet", f"{_file_name(r)}-strikes.parquet")
 
 
 @api.get("/recordings/{recording_id}/motion-bids.zip", include_in_schema=False)
 def motion_bids(request: HttpRequest, recording_id: int) -> HttpResponse:
     r = _recording(request, recording_id)
-    response = HttpResponse(tables.zipped(raw(r)), content_type="application/zip")
-    response["Content-Disposition"] = f'attachment; filename="{_file_name(r)}.zip"'
-    return response
+    return attached(tables.zipped(raw(r)), "application/zip", f"{_file_name(r)}.zip")
 
 
 def _recording(request: HttpRequest, recording_id: int) -> Recording:
+    """To hand out: what may not be recorded of a child is not handed out either."""
     rows = Recording.objects.for_gym(gym(request)).select_related("student", "bag_version__bag")
-    return found(rows.filter(pk=recording_id).first(), "recording")
+    row = found(rows.filter(pk=recording_id).first(), "recording")
+    people.allow(row.student, gym(request).today)
+    return row
 
 
 def _file_name(r: Recording) -> str:
     return f"{r.student.label}-{r.acquired_at:%Y-%m-%d}-{r.task}"
 
 
-@api.post("/strikes/exclude", response={200: s.Changed, 422: s.Problem})
+@api.post("/strikes/exclude", response={200: s.Changed, 422: s.Problem, 409: s.Problem})
 def exclude(request: HttpRequest, what: s.ExcludeIn) -> s.Changed:
-    return s.Changed(changed=review.exclude(gym(request), what.ids, what.reason, cast(User, request.user)))
+    return s.Changed(changed=review.exclude(gym(request), what.seen, what.reason, cast(User, request.user)))
 
 
-@api.post("/strikes/restore", response={200: s.Changed, 422: s.Problem})
+@api.post("/strikes/restore", response={200: s.Changed, 422: s.Problem, 409: s.Problem})
 def restore(request: HttpRequest, what: s.RestoreIn) -> s.Changed:
-    return s.Changed(changed=review.restore(gym(request), what.ids))
+    return s.Changed(changed=review.restore(gym(request), what.seen))
 
 
 @api.get("/curves", response={200: list[s.CurveOut], 422: s.Problem})
 def curves(request: HttpRequest, ids: Query[list[int]]) -> Any:
+    ids = [i for i in ids if 0 < i <= LARGEST_ID]
     return [
         s.CurveOut(
             strike_id=f.strike.pk,

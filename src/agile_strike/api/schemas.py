@@ -1,9 +1,12 @@
 """What goes over the wire. Field names are the words of the house; units are in the names."""
 
 import datetime as dt
+from typing import Annotated
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import Field, model_validator
+
+from agile_strike.api.base import MOST_CHOSEN, Day, Id, In, Line, Moment, Name, Text, Version, Word
 
 
 class Problem(Schema):
@@ -12,7 +15,7 @@ class Problem(Schema):
     message: str
 
 
-class Credentials(Schema):
+class Credentials(In):
     user: str = Field(max_length=150)
     password: str = Field(max_length=200)
 
@@ -63,6 +66,9 @@ class StudentOut(Schema):
     birth_date: dt.date | None
     age: int | None
     consent: str
+    counts_as_child: bool  #: under age, or nobody noted the date of birth
+    stopped: str  #: why nothing may be recorded or handed out; empty where nothing stands against it
+    version: int
     mass_kg: float | None
     recordings: int
     last_recording: dt.datetime | None
@@ -78,28 +84,36 @@ class StudentPage(StudentOut):
     stances: list[StanceOut]
 
 
-class StudentIn(Schema):
-    name: str = Field(max_length=120)
-    stance: str
-    birth_date: dt.date | None = None
+class StudentIn(In):
+    name: Name
+    stance: Line
+    birth_date: Day | None = None
     mass_kg: float | None = None
 
 
-class StanceIn(Schema):
-    stance: str
+class StanceIn(In):
+    stance: Line
+    version: Version
 
 
-class ConsentIn(Schema):
-    kept: bool
+class ConsentIn(In):
+    consent: Line  #: kept, missing or withdrawn
+    version: Version
 
 
-class MassIn(Schema):
-    measured_on: dt.date
+class BirthIn(In):
+    birth_date: Day
+    version: Version
+
+
+class MassIn(In):
+    measured_on: Day
     mass_kg: float
+    was_kg: float | None = None  #: what the page showed for that day, where it showed anything
 
 
-class BagValues(Schema):
-    mount: str
+class BagValues(In):
+    mount: Line
     mass_kg: float
     length_m: float
     diameter_m: float
@@ -118,6 +132,7 @@ class BagValues(Schema):
 class BagVersionOut(BagValues):
     id: int
     since: dt.datetime
+    why: str  #: changed, learnt or corrected
     inertia_used_kg_m2: float
     bands_used_m: list[float]
 
@@ -132,6 +147,7 @@ class CostOut(Schema):
 class BagOut(Schema):
     id: int
     name: str
+    version: int
     current: BagVersionOut
     versions: list[BagVersionOut]
     costs: list[CostOut]
@@ -139,12 +155,14 @@ class BagOut(Schema):
     recordings: int
 
 
-class BagIn(Schema):
-    id: int | None = None
-    name: str = Field(max_length=120)
+class BagIn(In):
+    id: Id | None = None
+    version: Version = 0  #: of the bag that was changed; 0 for a new one
+    name: Name
     values: BagValues
+    always_so: bool = False  #: a figure was wrong, and recordings made before take it up when analysed again
     swing_period_s: float | None = None
-    swing_period_sd_s: float = 0.01
+    swing_period_sd_s: float = Field(0.01, ge=0, le=10)
 
 
 class UploadOut(Schema):
@@ -225,6 +243,7 @@ class Strikes(Schema):
     launch_ms: list[float | None]
     remarks: list[list[str]]
     notes: list[str]
+    version: list[int]
     flags: list[list[str]]
     excluded: list[str]
     sets: list["SetOut"]
@@ -232,13 +251,29 @@ class Strikes(Schema):
     sds: dict[str, list[float | None]]
 
 
-class ExcludeIn(Schema):
-    ids: list[int] = Field(min_length=1, max_length=5000)
-    reason: str
+class Chosen(In):
+    """Strikes that a coach chose, each with the version that the page showed."""
+
+    ids: list[Id] = Field(min_length=1, max_length=MOST_CHOSEN)
+    versions: list[Version] = Field(min_length=1, max_length=MOST_CHOSEN)
+
+    @model_validator(mode="after")
+    def _one_version_each(self) -> "Chosen":
+        if len(self.ids) != len(self.versions):
+            raise ValueError("give a version for each strike")
+        return self
+
+    @property
+    def seen(self) -> dict[int, int]:
+        return dict(zip(self.ids, self.versions, strict=True))
 
 
-class RestoreIn(Schema):
-    ids: list[int] = Field(min_length=1, max_length=5000)
+class ExcludeIn(Chosen):
+    reason: Line
+
+
+class RestoreIn(Chosen):
+    pass
 
 
 class Changed(Schema):
@@ -270,49 +305,52 @@ class SetOut(Schema):
     by_coach: bool
 
 
-class LabelIn(Schema):
+class LabelIn(Chosen):
     """What a run of strikes was."""
 
-    ids: list[int] = Field(min_length=1, max_length=5000)
-    code: str = Field(max_length=60)
-    limb: str = ""
-    level: str = ""
-    levels: dict[str, str] = {}
-    school_id: int | None = None
-    gear: str = Field("", max_length=80)
+    code: Line = Field(max_length=60)
+    limb: Line = ""
+    level: Line = ""
+    levels: dict[Word, Word] = {}
+    school_id: Id | None = None
+    gear: Word = ""
 
 
-class Before(Schema):
-    id: int
-    set_id: int | None
-    limb: str
+class Before(In):
+    id: Id
+    set_id: Id | None
+    limb: Line
+    version: Version
 
 
-class PutBackIn(Schema):
-    strikes: list[Before] = Field(min_length=1, max_length=5000)
+class PutBackIn(In):
+    strikes: list[Before] = Field(min_length=1, max_length=MOST_CHOSEN)
 
 
-class RemarkIn(Schema):
-    what: str
+class RemarkIn(In):
+    what: Line
+    on: bool  #: it was seen, or it is taken back
 
 
-class NoteIn(Schema):
-    text: str
+class NoteIn(In):
+    text: Text
+    version: Version
 
 
-class CheckText(Schema):
-    name: str = Field(max_length=80)
-    measure: str
+class CheckText(In):
+    name: Word
+    measure: Line = Field(max_length=40)
     low: float | None = None
     high: float | None = None
-    strikes: list[str] = []
+    strikes: list[Annotated[Line, Field(max_length=40)]] = Field([], max_length=20)
 
 
-class SchoolIn(Schema):
-    name: str = Field(max_length=60)
-    belief: str = ""
-    objects_to: list[str] = []
-    checks: list[CheckText]
+class SchoolIn(In):
+    name: Line = Field(max_length=60)
+    belief: Text = Field("", max_length=2000)
+    objects_to: list[Annotated[Line, Field(max_length=40)]] = Field([], max_length=40)
+    checks: list[CheckText] = Field(max_length=100)
+    version: Version = 0  #: of the school that was changed; 0 for a new one
 
 
 class SchoolOut(SchoolIn):
@@ -364,25 +402,25 @@ Strikes.model_rebuild()
 RecordingOut.model_rebuild()
 
 
-class UnitMapText(Schema):
-    placement: str
-    accel: list[str]
-    gyro: list[str]
-    accel_unit: str = "m/s^2"
-    gyro_unit: str = "rad/s"
-    accel_scale: float = 1.0
-    gyro_scale: float = 1.0
+class UnitMapText(In):
+    placement: Word
+    accel: list[str] = Field(max_length=3)
+    gyro: list[str] = Field(max_length=3)
+    accel_unit: Word = "m/s^2"
+    gyro_unit: Word = "rad/s"
+    accel_scale: float = Field(1.0, gt=0, lt=1e9)
+    gyro_scale: float = Field(1.0, gt=0, lt=1e9)
     only: str = ""
-    load: list[str] = []
-    load_unit: str = "N"
+    load: list[str] = Field([], max_length=2)
+    load_unit: Word = "N"
 
 
-class MappingText(Schema):
+class MappingText(In):
     """What the columns of a foreign table are."""
 
-    units: list[UnitMapText]
+    units: list[UnitMapText] = Field(max_length=20)
     time: str = ""
-    time_unit: str = "s"
+    time_unit: Word = "s"
     rate_hz: float | None = Field(None, gt=0, le=50_000)
     sensor_column: str = ""
 
@@ -398,14 +436,35 @@ class SignalOut(Schema):
     load_n: list[float]
 
 
+class CorrectionIn(In):
+    """The mapping as the coach has it now, and the questions that were answered by leaving things as they are."""
+
+    mapping: MappingText
+    answered: list[Line] = Field([], max_length=100)
+    version: Version
+
+
+class QuestionOut(Schema):
+    key: str
+    about: str
+    unit: int | None
+    text: str
+
+
 class TableOut(Schema):
+    """A table as it stands; while its state is queued or running it is being read, and nothing is known of it yet."""
+
     id: int
     file_name: str
+    state: str
+    progress: float
+    message: str  #: why it could not be read, or what is impossible about the mapping as it is
+    version: int
     columns: list[str]
     word_columns: list[str]
     preview: list[list[str]]
     mapping: MappingText
-    questions: list[str]
+    questions: list[QuestionOut]
     told: list[str]
     against: list[str]
     profile: str | None
@@ -418,12 +477,13 @@ class TableOut(Schema):
     time_units: list[str]
 
 
-class TablesIn(Schema):
-    ids: list[int] = Field(min_length=1, max_length=20)
-    student_id: int
-    bag_id: int | None = None
-    task: str = Field("mixed", max_length=40)
-    save_as: str = Field("", max_length=80)
+class TablesIn(In):
+    ids: list[Id] = Field(min_length=1, max_length=20)
+    student_id: Id
+    bag_id: Id | None = None
+    task: Line = Field("mixed", max_length=40)
+    save_as: Word = ""
+    at: Moment | None = None  #: when it began to be recorded, in the gym's zone where it names none
 
 
 class KitUnitOut(Schema):
@@ -461,8 +521,8 @@ class BeforeAfterOut(Schema):
     after: float | None
 
 
-class AgainIn(Schema):
-    recordings: list[int] = Field(min_length=1, max_length=500)
+class AgainIn(In):
+    recordings: list[Id] = Field(min_length=1, max_length=20_000)
 
 
 class AgainResult(Schema):
@@ -480,3 +540,24 @@ class AgainOut(Schema):
     message: str
     recordings: list[int]
     results: list[AgainResult]
+
+
+class RemovalIn(In):
+    kind: Word  #: student, recording, bag, school or trial
+    id: Id
+
+
+class RemovedOut(Schema):
+    kind: str
+    id: int
+    name: str
+    removed_at: dt.datetime
+
+
+class EraseIn(In):
+    name: Name  #: of the student, typed
+
+
+class PasswordIn(In):
+    old: str = Field(max_length=200)
+    new: str = Field(max_length=200)

@@ -1,29 +1,32 @@
 """What goes over the wire of trials, weeks and the class."""
 
 import datetime as dt
+from typing import Annotated
 
 from ninja import Schema
 from pydantic import Field
 
+from agile_strike.api.base import Count, Day, Finite, Id, In, Line, Text, Version, Word
 
-class TrialIn(Schema):
+
+class TrialIn(In):
     """A trial as it is written on the page."""
 
-    factor: str = Field(max_length=60)
-    levels: list[str] = Field(min_length=2, max_length=4)
-    code: str = Field(max_length=60)
-    height: str = ""
-    measure: str
-    watch: list[str] = []
+    factor: Line = Field(max_length=60)
+    levels: list[Word] = Field(min_length=2, max_length=4)
+    code: Line = Field(max_length=60)
+    height: Line = ""
+    measure: Line = Field(max_length=60)
+    watch: list[Annotated[Line, Field(max_length=60)]] = Field([], max_length=60)
     worth_pct: float | None = None
-    blocks_each: int = 2
-    strikes: int = 8
+    blocks_each: Count = 2
+    strikes: Count = 8
     rest_s: float = 60.0
-    evenings: int = 4
-    gear: str = Field("", max_length=80)
-    bag_id: int | None = None  #: held throughout; none: whichever hangs, as long as it is one
-    students: list[int] = Field(min_length=1, max_length=60)
-    version: int = 0  #: of the trial that was changed; 0 for a new one
+    evenings: Count = 4
+    gear: Word = ""
+    bag_id: Id | None = None  #: held throughout; none: whichever hangs, as long as it is one
+    students: list[Id] = Field(min_length=1, max_length=60)
+    version: Version = 0  #: of the trial that was changed; 0 for a new one
 
 
 class DecisionOut(Schema):
@@ -104,9 +107,9 @@ class SheetOut(Schema):
     blocks: list[SheetBlockOut]
 
 
-class BlockIn(Schema):
-    student_id: int
-    place: int
+class BlockIn(In):
+    student_id: Id
+    place: Count
 
 
 class SentenceOut(Schema):
@@ -206,6 +209,14 @@ class AlsoOut(Schema):
     refused: str | None
 
 
+class LateOut(Schema):
+    """Recordings whose figures are behind what is known by now of bag, units or student."""
+
+    recordings: list[int]  #: that can be analysed again
+    late: int  #: all of them, those too whose samples are gone
+    of: int
+
+
 class CompareOut(SummaryOut):
     measure: str
     levels: list[str]
@@ -213,6 +224,7 @@ class CompareOut(SummaryOut):
     only: str
     narrow: list[NarrowOut]
     planned: str  #: where the strikes were not thrown as planned
+    late: LateOut
     strikes: DotsOut
     blocks: list[BlockMeanOut]
     also: list[AlsoOut]
@@ -224,20 +236,21 @@ class AskedIn(Schema):
     student_id: int | None = None
     measure: str = ""
     levels: str = ""  #: two of the trial's, with a bar between
-    worth_pct: float | None = None
+    worth_pct: Finite | None = None
     only: str = ""  #: `column=value`
 
 
-class DecisionIn(Schema):
-    student_id: int
-    what: str
-    level: str
-    reason: str = Field(max_length=2000)
-    said: str = ""
+class DecisionIn(In):
+    student_id: Id
+    what: Word
+    level: Word
+    reason: Text = Field(max_length=2000)
+    said: Text = ""
 
 
-class EndIn(Schema):
+class EndIn(In):
     ended: bool
+    version: Version
 
 
 class ToldOut(Schema):
@@ -333,6 +346,9 @@ class WeeksOut(Schema):
     code: str
     measure: str
     own_way: bool
+    limb: str  #: whose strikes the course runs through; `both`, or empty where there is only one
+    limbs: list[str]
+    late: LateOut
     codes: list[str]
     course: CourseOut | None
     marks: list[MarkOut]
@@ -342,11 +358,11 @@ class WeeksOut(Schema):
     volume: list[WeekOut]
 
 
-class MarkIn(Schema):
-    kind: str
-    since: dt.date
-    until: dt.date | None = None
-    text: str = Field(max_length=200)
+class MarkIn(In):
+    kind: Word
+    since: Day
+    until: Day | None = None
+    text: Line = Field(max_length=200)
 
 
 class ClassRow(Schema):

@@ -10,16 +10,19 @@ from ninja import Query, Router, Status
 from pydantic_core import to_json
 
 from agile_strike.api import trial_schemas as s
-from agile_strike.api.asking import found, gym
+from agile_strike.api.asking import attached, found, gym
 from agile_strike.api.schemas import Changed, Problem
+from agile_strike.core.children import MAXIMAL_FROM_AGE
 from agile_strike.core.trial import design
 from agile_strike.formats.tabular import as_csv
 from agile_strike.people.models import Student
-from agile_strike.people.services import age_on
+from agile_strike.people.services import age_of, allow
 from agile_strike.trials import classroom, compare, rows, services, weeks
 from agile_strike.trials.models import Decision, Trial
 
 router = Router()
+
+CSV = "text/csv; charset=utf-8"
 
 BUILD_UP = "Build up: light, half, three-quarter effort before any full strike. Stop on pain."
 CHILD = "A child: technique and slow work, half the volume, no full effort."
@@ -50,7 +53,7 @@ def _out(row: Trial) -> dict[str, Any]:
     return {
         "id": row.pk,
         **{n: getattr(row, n) for n in (*TEXT, *REST)},
-        "students": [student.pk for student in row.students.all()],
+        "students": [student.pk for student in row.students.all() if student.removed_at is None],
         "decisions": [_decision(d) for d in row.decisions.all()],
     }
 
@@ -76,17 +79,17 @@ def add_trial(request: HttpRequest, trial: s.TrialIn) -> Any:
     return Status(201, _out(_trial(request, row.pk)))
 
 
-@router.put("/trials/{trial_id}", response={200: s.TrialOut, 422: Problem})
+@router.put("/trials/{trial_id}", response={200: s.TrialOut, 422: Problem, 409: Problem})
 def change_trial(request: HttpRequest, trial_id: int, trial: s.TrialIn) -> dict[str, Any]:
     own = gym(request)
     services.save_trial(own, trial_id, trial.version, _text(trial), cast(User, request.user), own.today)
     return _out(_trial(request, trial_id))
 
 
-@router.post("/trials/{trial_id}/end", response={200: s.TrialOut, 422: Problem})
+@router.post("/trials/{trial_id}/end", response={200: s.TrialOut, 422: Problem, 409: Problem})
 def end_trial(request: HttpRequest, trial_id: int, what: s.EndIn) -> dict[str, Any]:
     own = gym(request)
-    services.end_trial(own, trial_id, own.today if what.ended else None)
+    services.end_trial(own, trial_id, own.today if what.ended else None, what.version)
     return _out(_trial(request, trial_id))
 
 
@@ -135,7 +138,7 @@ def _suggested(p: services.Proposal) -> s.SuggestedOut | None:
 
 
 def _cautions(students: list[Student], on: dt.date) -> list[str]:
-    children = any(x.birth_date is not None and age_on(x.birth_date, on) < 16 for x in students)
+    children = any((age_of(x.birth_date, on) or 0) < MAXIMAL_FROM_AGE for x in students)
     return [BUILD_UP, *([CHILD] if children else [])]
 
 
@@ -205,18 +208,22 @@ def trial_csv(
 ) -> HttpResponse:
     row = _trial(request, trial_id)
     what = compare.asked(row, measure, "", None, "")
-    people = [student_id] if student_id is not None else [x.pk for x in row.students.all()]
+    own_gym = gym(request)
+    if student_id is not None:
+        allow(_student(request, student_id), own_gym.today)
+    people = [student_id] if student_id is not None else services.handed_out(row, own_gym.today)
     names = list(dict.fromkeys([what.measure, row.measure, *row.watch]))
-    return _csv(as_csv(rows.trial_table(row, people, names, doubts=True)), f"trial-{row.pk}-{row.code}.csv")
+    table = rows.trial_table(row, people, names, doubts=True)
+    return attached(as_csv(table), CSV, f"trial-{row.pk}-{row.code}.csv")
 
 
 @router.get("/trials/{trial_id}/claim.zip", include_in_schema=False)
 def claim_zip(request: HttpRequest, trial_id: int, asked: Query[s.AskedIn]) -> HttpResponse:
     """The whole claim with its data, and how to compute it again."""
     row, who, what = _asked(request, trial_id, asked)
-    response = HttpResponse(compare.archive(row, who, what), content_type="application/zip")
-    response["Content-Disposition"] = f'attachment; filename="claim-{row.pk}-{row.code}.zip"'
-    return response
+    for student in [who] if who else row.students.filter(removed_at__isnull=True):
+        allow(student, gym(request).today)
+    return attached(compare.archive(row, who, what), "application/zip", f"claim-{row.pk}-{row.code}.zip")
 
 
 @router.post("/trials/{trial_id}/decisions", response={200: s.DecisionOut, 422: Problem})
@@ -248,8 +255,9 @@ def student_weeks(
     code: Query[str] = "",
     measure: Query[str] = "impulse_n_s",
     own_way: Query[bool] = True,
+    limb: Query[str] = "",
 ) -> HttpResponse:
-    return _json(weeks.page(gym(request), _student(request, student_id), code, measure, own_way))
+    return _json(weeks.page(gym(request), _student(request, student_id), code, measure, own_way, limb))
 
 
 @router.get("/students/{student_id}/weeks.csv", include_in_schema=False)
@@ -257,8 +265,9 @@ def weeks_csv(
     request: HttpRequest, student_id: int, code: Query[str] = "", measure: Query[str] = "impulse_n_s"
 ) -> HttpResponse:
     who = _student(request, student_id)
+    allow(who, gym(request).today)
     whole, _ = weeks.table_of(gym(request), who, code, measure, False)
-    return _csv(as_csv(whole), f"{who.label}-weeks-{measure}.csv")
+    return attached(as_csv(whole), CSV, f"{who.label}-weeks-{measure}.csv")
 
 
 @router.post("/students/{student_id}/marks", response={200: Changed, 422: Problem})
@@ -280,9 +289,3 @@ def the_class(request: HttpRequest) -> dict[str, Any]:
 def _json(content: dict[str, Any]) -> HttpResponse:
     """As the schema says, unchecked: thousands of strikes are not worth a second look at each."""
     return HttpResponse(to_json(content, inf_nan_mode="null"), content_type="application/json")
-
-
-def _csv(text: str, name: str) -> HttpResponse:
-    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response

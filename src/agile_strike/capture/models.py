@@ -4,13 +4,43 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
-from agile_strike.gym.models import Gym, GymRows
+from agile_strike.gym.models import Gym, GymRows, finite
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Student
 
 
-class Upload(models.Model):
-    """A file that a coach brought, and how far its import has come. The file is kept until the import has ended."""
+class StoredFile(models.Model):
+    """A file that waits to be read, in the database: a second machine reaches it, and a backup holds it."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="stored_files")
+    name = models.CharField(max_length=255)
+    size_bytes = models.BigIntegerField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class StoredPart(models.Model):
+    """Some megabytes of a stored file, in order."""
+
+    file = models.ForeignKey(StoredFile, on_delete=models.CASCADE, related_name="parts")
+    place = models.IntegerField()
+    content = models.BinaryField()
+
+    class Meta:
+        ordering = ["place"]
+        constraints = [models.UniqueConstraint(fields=["file", "place"], name="stored_part_once")]
+
+    def __str__(self) -> str:
+        return f"part {self.place} of {self.file_id}"
+
+
+class Work(models.Model):
+    """Something that the queue does for a gym: it always ends, done, failed with a reason, or cancelled."""
 
     class State(models.TextChoices):
         QUEUED = "queued"
@@ -19,20 +49,36 @@ class Upload(models.Model):
         FAILED = "failed"
         CANCELLED = "cancelled"
 
-    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="uploads")
-    student = models.ForeignKey(Student, on_delete=models.SET_NULL, null=True, related_name="+")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
-    file_name = models.CharField(max_length=255)
-    size_bytes = models.BigIntegerField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
-    stage = models.CharField(max_length=120, default="Waiting")
-    progress = models.FloatField(default=0.0)
     message = models.TextField(default="")
+    reference = models.CharField(max_length=12, blank=True, help_text="under which the server's log tells more")
+    starts = models.IntegerField(default=0, help_text="how often a worker took it up: one that kills workers is ended")
     cancel_asked = models.BooleanField(default=False)
     created_at = models.DateTimeField(auto_now_add=True)
     ended_at = models.DateTimeField(null=True)
 
-    objects = GymRows.as_manager()
+    class Meta:
+        abstract = True
+
+    @property
+    def ended(self) -> bool:
+        return self.state in (self.State.DONE, self.State.FAILED, self.State.CANCELLED)
+
+
+class Upload(Work):
+    """A file that a coach brought, and how far its import has come. The file is kept until the import has ended."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="uploads")
+    student = models.ForeignKey(Student, on_delete=models.SET_NULL, null=True, related_name="+")
+    file = models.OneToOneField(StoredFile, on_delete=models.SET_NULL, null=True, related_name="+")
+    tables = models.JSONField(null=True, help_text="where it comes from tables: which, and on which bag")
+    file_name = models.CharField(max_length=255)
+    size_bytes = models.BigIntegerField()
+    stage = models.CharField(max_length=120, default="Waiting")
+    progress = models.FloatField(default=0.0)
+
+    objects = GymRows["Upload"].as_manager()
 
     class Meta:
         ordering = ["-id"]
@@ -43,15 +89,11 @@ class Upload(models.Model):
     def __str__(self) -> str:
         return f"{self.file_name} ({self.state})"
 
-    @property
-    def ended(self) -> bool:
-        return self.state in (self.State.DONE, self.State.FAILED, self.State.CANCELLED)
-
 
 class Recording(models.Model):
     """What the units delivered in one run of a student's evening."""
 
-    gym_path = "gym"
+    removed_paths = ("removed_at", "student__removed_at")
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="recordings")
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="recordings")
@@ -65,6 +107,10 @@ class Recording(models.Model):
     rate_hz = models.FloatField()
     checksum = models.CharField(max_length=64)
     analysis_version = models.CharField(max_length=20)
+    basis = models.JSONField(default=dict, help_text="what its figures rest on: see capture.basis")
+    stated = models.JSONField(default=dict, help_text="of the student on that day, as the file itself said it")
+    stance = models.CharField(max_length=10, choices=Student.Stance.choices, blank=True)
+    removed_at = models.DateTimeField(null=True)
     body_mass_kg = models.FloatField(null=True)
     flags = models.JSONField(default=list)
     not_measured = models.JSONField(default=list)
@@ -80,7 +126,10 @@ class Recording(models.Model):
 
     class Meta:
         ordering = ["-acquired_at", "-id"]
-        constraints = [models.UniqueConstraint(fields=["gym", "checksum"], name="recording_once_a_gym")]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "checksum"], name="recording_once_a_gym"),
+            finite("length_s", "rate_hz", "body_mass_kg"),
+        ]
         indexes = [models.Index(fields=["student", "acquired_at"], name="recording_of_an_evening")]
 
     def __str__(self) -> str:

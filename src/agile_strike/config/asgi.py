@@ -8,4 +8,7 @@ from django.core.asgi import get_asgi_application
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "agile_strike.config.settings")
 # files of the web application are small and in the page cache: handing them over in a thread is fine
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
-application = get_asgi_application()
+django_application = get_asgi_application()
+from agile_strike.config.doorman import Doorman  # noqa: E402  (needs the applications to be set up)
+
+application = Doorman(django_application)

@@ -4,13 +4,23 @@ import os
 import sys
 from pathlib import Path
 
+from django.core.exceptions import ImproperlyConfigured
+
 PROJECT = Path(__file__).resolve().parents[3]
 VAR = Path(os.environ.get("AGILE_STRIKE_VAR", PROJECT / "var"))
 
 TESTING = "pytest" in sys.modules
 DEBUG = False
-SECRET_KEY = os.environ.get("AGILE_STRIKE_SECRET", "only-for-tests-and-schema-export")
-ALLOWED_HOSTS = os.environ.get("AGILE_STRIKE_HOSTS", "127.0.0.1,localhost,testserver").split(",")
+SECRET_KEY = os.environ.get("AGILE_STRIKE_SECRET", "")
+if not SECRET_KEY:
+    raise ImproperlyConfigured(
+        "AGILE_STRIKE_SECRET is not set: give a long random text, the same at every start. ./scripts/demo makes one."
+    )
+ALLOWED_HOSTS = [h for h in os.environ.get("AGILE_STRIKE_HOSTS", "127.0.0.1,localhost").split(",") if h]
+if TESTING:
+    ALLOWED_HOSTS.append("testserver")
+TLS = os.environ.get("AGILE_STRIKE_TLS") == "1"  # the world reaches this server by https only
+PROXIES = int(os.environ.get("AGILE_STRIKE_PROXIES", "0"))  # in front of it, each of which notes who asked it
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -27,6 +37,7 @@ INSTALLED_APPS = [
     "agile_strike.review",
     "agile_strike.trials",
     "agile_strike.intake",
+    "agile_strike.removal",
     "agile_strike.demo",
 ]
 MIDDLEWARE = [
@@ -36,6 +47,7 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
@@ -43,11 +55,20 @@ AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contri
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_ENABLED = not TESTING
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]  # one who tries locks himself out of one name, and no one else
+AXES_IPWARE_PROXY_COUNT = PROXIES or None
+AXES_IPWARE_META_PRECEDENCE_ORDER = ["HTTP_X_FORWARDED_FOR", "REMOTE_ADDR"] if PROXIES else ["REMOTE_ADDR"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in ("UserAttributeSimilarityValidator", "CommonPasswordValidator", "NumericPasswordValidator")
+] + [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 9}}]
 ROOT_URLCONF = "agile_strike.config.urls"
 ASGI_APPLICATION = "agile_strike.config.asgi.application"
 
 # a gym's strikes fit into memory: looking rows up by an index costs hardly more than reading on
 INDEXES_ARE_CHEAP = "-c random_page_cost=1.1"
+#: a page that has to wait for a connection longer than this is told that the database is away
+POOL = {"min_size": 1, "max_size": 8, "timeout": 2.0, "reconnect_timeout": 5.0}
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -56,7 +77,8 @@ DATABASES = {
         "NAME": os.environ.get("AGILE_STRIKE_DB_NAME", "agile_strike"),
         "USER": os.environ.get("AGILE_STRIKE_DB_USER", "app"),
         "PASSWORD": os.environ.get("AGILE_STRIKE_DB_PASSWORD", ""),
-        "OPTIONS": {"options": INDEXES_ARE_CHEAP} | ({} if TESTING else {"pool": {"min_size": 1, "max_size": 8}}),
+        "OPTIONS": {"options": INDEXES_ARE_CHEAP} | ({} if TESTING else {"pool": POOL}),
+        "CONN_HEALTH_CHECKS": True,  # a connection that a restart of the database has cut is noticed before it is used
     }
 }
 if TESTING:  # a slow hash is for those who steal a database, not for tests
@@ -68,12 +90,21 @@ USE_TZ = True
 LANGUAGE_CODE = "en-gb"
 
 SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = TLS
+SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = TLS
+if TLS and PROXIES:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+X_FRAME_OPTIONS = "DENY"
+CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS] if TLS else []
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
-UPLOADS = VAR / "uploads"
+WORK = VAR / "work"  # what workers unpack; each cleans up what dead ones left
 LARGEST_UPLOAD_BYTES = 1_500_000_000
+MOST_WAITING_BYTES = 6_000_000_000  # of a gym's files that wait to be read
+LARGEST_BODY_BYTES = 4_000_000  # of a request that brings no file
 
 STATIC_URL = "/static/"
 WEB_BUILD = PROJECT / "web" / "dist"

@@ -3,9 +3,11 @@
 from django.urls import path, re_path
 
 from agile_strike.api.api import api
-from agile_strike.config.web import page
+from agile_strike.config.web import failed, page
 
 urlpatterns = [
     path("api/", api.urls),
     re_path(r"^(?P<path>[^.]*)$", page),
 ]
+
+handler500 = failed

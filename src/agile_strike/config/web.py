@@ -1,11 +1,17 @@
 """What every answer carries, and the one page of the web application."""
 
+import logging
+import secrets
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.db import InterfaceError, OperationalError
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.views.decorators.csrf import ensure_csrf_cookie
+
+log = logging.getLogger(__name__)
 
 POLICY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; "
@@ -32,3 +38,17 @@ def page(request: HttpRequest, path: str = "") -> HttpResponseBase:
     if not index.is_file():
         return HttpResponse("The web application is not built yet: run ./scripts/demo.", status=503)
     return HttpResponse(index.read_bytes(), headers={"Cache-Control": "no-cache"})
+
+
+DATABASE_AWAY = "The database is away for the moment. Nothing was saved. Try again in a few seconds."
+
+
+def failed(request: HttpRequest) -> HttpResponseBase:
+    """The answer where something failed that nobody foresaw: a word to show, and a reference to look for in the log."""
+    error = sys.exc_info()[1]
+    if isinstance(error, OperationalError | InterfaceError):
+        return JsonResponse({"message": DATABASE_AWAY}, status=503, headers={"Retry-After": "3"})
+    reference = secrets.token_hex(4)
+    log.error("request failed, reference %s: %s %s", reference, request.method, request.path, exc_info=error)
+    said = f"Something went wrong here that nobody foresaw. Nothing was saved. Reference {reference}."
+    return JsonResponse({"message": said}, status=500)

@@ -17,3 +17,10 @@ class BadFile(BadInput):
         self.file, self.line = file, line
         where = file if line is None else f"{file}, line {line}"
         super().__init__(f"{where}: {what}. {remedy}")
+
+
+class ChangedMeanwhile(BadInput):
+    """Somebody else changed what a coach was looking at; the message says what it is now. Nothing was saved."""
+
+    def __init__(self, what: str, now: str) -> None:
+        super().__init__(f"Somebody changed {what} meanwhile: {now}. Look at it, then change it again.")

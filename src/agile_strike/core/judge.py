@@ -51,7 +51,6 @@ def strikes(c: Contacts, impulse_n_s: Floats | None, upright: Bools, hangs_free:
     return np.asarray(good)
 
 
-
 FEWEST_JOLTS = 8  # before anything is said of the whole
 HARDLY_EVER = 0.25  # of a bag's hard jolts more are strikes, whatever else is done with it
 MOVES_OTHERWISE, STRIKES_TOO = 0.02, 0.015  # middle `unlike_a_bag` of all hard jolts, and of what passed for strikes

@@ -49,13 +49,16 @@ RECORDING_FIELDS = (
     "bursts",
     "mounting",
     "strike_count",
+    "basis",
+    "stated",
+    "stance",
 )
 STRIKE_FIELDS = tuple(
     f.name
     for f in Strike._meta.concrete_fields
-    if f.name not in ("id", "recording", "set", "absent", "excluded_at", "excluded_by", "excluded_reason")
+    if f.name not in ("id", "recording", "set", "absent", "excluded_at", "excluded_by", "excluded_reason", "version")
 )
-SET_FIELDS = ("code", "limb", "level", "levels", "gear")
+SET_FIELDS = ("code", "limb", "level", "levels", "gear", "began_s", "ended_s")
 
 
 def load() -> bool:
@@ -69,6 +72,8 @@ def load() -> bool:
         for made in _simulated([(s, LAST) for s in range(len(plan.STUDENTS))]):
             import_recording(gym, students[made.participant.label], made)
         _stories(gym, students)
+        for one in plan.STUDENTS:  # a guardian's consent may have run out since
+            Student.objects.filter(pk=students[one.label].pk).update(consent=one.consent)
         refresh(s.pk for s in students.values())
     return True
 
@@ -132,7 +137,7 @@ def _people_and_kit() -> tuple[Gym, dict[str, Student], dict[str, BagVersion]]:
     students = {}
     for s in plan.STUDENTS:
         students[s.label] = Student.objects.create(
-            gym=gym, name=s.name, label=s.label, stance=s.stance, birth_date=s.birth_date, consent=s.consent
+            gym=gym, name=s.name, label=s.label, stance=s.stance, birth_date=s.birth_date, consent=_consent_then(s)
         )
         StanceChange.objects.create(student=students[s.label], since=plan.FIRST_EVENING, stance=s.stance)
         BodyMass.objects.bulk_create(
@@ -146,6 +151,11 @@ def _people_and_kit() -> tuple[Gym, dict[str, Student], dict[str, BagVersion]]:
             ]
         )
     return gym, students, versions
+
+
+def _consent_then(one: plan.DemoStudent) -> str:
+    """While the evenings were recorded every child's consent was kept."""
+    return one.consent if one.consent == Student.Consent.NOT_NEEDED else Student.Consent.KEPT
 
 
 def _simulated(evenings: list[tuple[int, int]]) -> Iterator[CoreRecording]:
@@ -201,13 +211,13 @@ def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any
         gym=gym,
         student=student,
         bag_version=version,
-        **{f: row[f] for f in RECORDING_FIELDS if f != "acquired_at"},
+        **{f: row[f] for f in RECORDING_FIELDS if f != "acquired_at" and f in row},
         acquired_at=dt.datetime.fromisoformat(row["acquired_at"]),
     )
     by_name = {school.name: school for school in schools(gym)}
     sets = [
         StrikeSet.objects.create(
-            recording=recording, school=by_name.get(one["school"]), **{f: one[f] for f in SET_FIELDS}
+            recording=recording, school=by_name.get(one["school"]), **{f: one[f] for f in SET_FIELDS if f in one}
         )
         for one in row["sets"]
     ]

@@ -71,18 +71,18 @@ def unpack(parts: list[bytes], unit: str, rate_hz: float, full_scale: dict[str, 
 
 
 def checksum(recording: Recording) -> str:
-    """SHA-256 of who, what and every sample: the same recording again has the same, whatever the file was called."""
+    """SHA-256 of every sample and whose they are: the same recording again has the same, whatever its file, its task or
+    the day of its import was called, and whichever bag it is said to be of."""
     digest = hashlib.sha256()
-    digest.update(
-        repr((recording.participant.label, recording.session, recording.task, recording.run, recording.bag)).encode()
-    )
+    digest.update(recording.participant.label.encode())
     for name in sorted(recording.units):
         unit = recording.units[name]
-        digest.update(f"{name} {unit.rate_hz!r}".encode())
-        digest.update(np.ascontiguousarray(unit.accel_m_s2).tobytes())
-        digest.update(np.ascontiguousarray(unit.gyro_rad_s).tobytes())
-        if unit.sole_n is not None:
-            digest.update(np.ascontiguousarray(unit.sole_n).tobytes())
+        digest.update(f"{name} {unit.rate_hz!r} {len(unit.accel_m_s2)}".encode())
+        parts = (unit.accel_m_s2, unit.gyro_rad_s, unit.load_n, unit.sole_n)
+        for letter, samples in zip("agls", parts, strict=True):
+            if samples is not None:
+                digest.update(letter.encode())
+                digest.update(np.ascontiguousarray(samples).tobytes())
     return digest.hexdigest()
 
 

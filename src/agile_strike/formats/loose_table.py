@@ -2,7 +2,7 @@
 
 import csv
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -26,6 +26,7 @@ NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
 BLANK = frozenset({"", "n/a", "na", "nan", "null", "none", "-"})
 BLANK_CELLS = pa.array(sorted(BLANK))
 READ_BLOCK_BYTES = 1 << 22
+BYTES_AS_ARROW = 1.3  # of a table's text, once its cells have been parted
 MOST_WORDS = 1000  # different ones in a column: what has more names no sensor, and is kept for the eye alone
 OTHER = -1
 ENCODINGS = ("utf-8-sig", "utf-16", "latin-1")
@@ -159,29 +160,41 @@ def _unique(names: list[str]) -> list[str]:
     return out
 
 
-def read(path: Path, shown: str, layout: Layout | None = None) -> LooseTable:
+def read(
+    path: Path, shown: str, layout: Layout | None = None, told: Callable[[float], None] | None = None
+) -> LooseTable:
     """The whole table, some megabytes at a time: what is held is its figures, eight bytes each.
 
-    Raises BadFile with the line for rows of another width.
+    `told` hears how much of it is read, 0 to 1. Raises BadFile with the line for rows of another width.
     """
     found, preamble = layout_of(path, shown) if layout is None else (layout, "")
     columns = [_Column() for _ in found.names]
+    size, done = max(path.stat().st_size, 1), 0
     try:
-        with _opened(path, found) as source, pacsv.open_csv(
-            source,
-            read_options=pacsv.ReadOptions(
-                column_names=list(found.names), skip_rows=found.first_row, encoding="utf-8", block_size=READ_BLOCK_BYTES
-            ),
-            parse_options=pacsv.ParseOptions(
-                delimiter="\t" if found.separator == " " else found.separator, ignore_empty_lines=True
-            ),
-            convert_options=pacsv.ConvertOptions(
-                column_types=dict.fromkeys(found.names, pa.string()), strings_can_be_null=False
-            ),
-        ) as batches:
+        with (
+            _opened(path, found) as source,
+            pacsv.open_csv(
+                source,
+                read_options=pacsv.ReadOptions(
+                    column_names=list(found.names),
+                    skip_rows=found.first_row,
+                    encoding="utf-8",
+                    block_size=READ_BLOCK_BYTES,
+                ),
+                parse_options=pacsv.ParseOptions(
+                    delimiter="\t" if found.separator == " " else found.separator, ignore_empty_lines=True
+                ),
+                convert_options=pacsv.ConvertOptions(
+                    column_types=dict.fromkeys(found.names, pa.string()), strings_can_be_null=False
+                ),
+            ) as batches,
+        ):
             for batch in batches:
                 for column, cells in zip(columns, batch.columns, strict=True):
                     column.take(cells, found.decimal)
+                done += batch.nbytes
+                if told is not None:
+                    told(min(1.0, done / (BYTES_AS_ARROW * size)))
     except (pa.ArrowInvalid, UnicodeError) as error:
         raise BadFile(
             shown, f"the rows can't be read ({str(error).splitlines()[0]})", "Check its last lines."

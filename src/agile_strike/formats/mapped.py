@@ -207,6 +207,18 @@ def grid(table: LooseTable, mapping: Mapping, rows: NDArray[np.bool_]) -> tuple[
     return rate, np.arange(count) + np.cumsum(gaps)
 
 
+EPOCH_S = 6e8  # 1989: no clock that counts from when it was switched on comes so far
+
+
+def began_at(table: LooseTable, mapping: Mapping) -> float | None:
+    """Seconds since 1970 of the first row, where the column of time counts from then; None where it does not."""
+    if not mapping.time or mapping.time not in table.numbers:
+        return None
+    seconds = table.numbers[mapping.time] * factor(TIME_UNITS, mapping.time_unit)
+    first = float(seconds[np.isfinite(seconds)][0]) if np.isfinite(seconds).any() else 0.0
+    return first if EPOCH_S < first < 10 * EPOCH_S else None
+
+
 def rate_of(table: LooseTable, mapping: Mapping, rows: NDArray[np.bool_]) -> float | None:
     """The rate, or None where nobody has told it yet."""
     try:

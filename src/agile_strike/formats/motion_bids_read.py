@@ -398,9 +398,7 @@ def read_participants(root: Path) -> dict[str, Participant]:
     for line, row in read_rows(path, root, ("participant_id",)):
         label = row["participant_id"].removeprefix("sub-")
 
-        def number(
-            key: str, limits: tuple[float, float], row: dict[str, str] = row, line: int = line
-        ) -> float | None:
+        def number(key: str, limits: tuple[float, float], row: dict[str, str] = row, line: int = line) -> float | None:
             cell = row.get(key, MISSING)
             if cell == MISSING:
                 return None

@@ -12,10 +12,30 @@ Row = TypeVar("Row", bound=models.Model, covariant=True)
 
 
 class GymRows(models.QuerySet[Row]):
-    """Rows that belong to a gym: the one place where they are cut out."""
+    """Rows that belong to a gym: the one place where they are cut out.
+
+    A model names the way to its gym in `gym_path`, and in `removed_paths` the ways to what it goes with: when any of
+    them was removed, the row is not there for a gym until that is taken back.
+    """
 
     def for_gym(self, gym: "Gym") -> Self:
+        return self.standing().with_removed_of(gym)
+
+    def standing(self) -> Self:
+        """Rows that were not removed, nor what they hang on."""
+        return self.filter(**{f"{path}__isnull": True for path in getattr(self.model, "removed_paths", ())})
+
+    def with_removed_of(self, gym: "Gym") -> Self:
         return self.filter(**{getattr(self.model, "gym_path", "gym"): gym})
+
+
+def finite(*names: str) -> models.CheckConstraint:
+    """A constraint that none of these columns holds a NaN or an infinity, which break every page that shows them."""
+    inside = models.Q()
+    for name in names:
+        within = models.Q(**{f"{name}__gt": float("-inf"), f"{name}__lt": float("inf")})  # NaN is above infinity here
+        inside &= models.Q(**{f"{name}__isnull": True}) | within
+    return models.CheckConstraint(condition=inside, name="%(app_label)s_%(class)s_finite")
 
 
 class Gym(models.Model):

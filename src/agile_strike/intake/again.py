@@ -6,11 +6,10 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.utils import timezone
 
+from agile_strike.capture.basis import Basis, fetched, kept, of_today
 from agile_strike.capture.models import Chunk
 from agile_strike.capture.models import Recording as Row
-from agile_strike.capture.samples import mounting_to_json
 from agile_strike.core import analysis as core_analysis
 from agile_strike.core.bag import Bag
 from agile_strike.core.errors import BadInput
@@ -18,11 +17,15 @@ from agile_strike.core.recording import Event, Participant, Recording
 from agile_strike.core.registry import NUMERIC
 from agile_strike.formats.chunks import unpack
 from agile_strike.gym.models import Gym
+from agile_strike.intake import work
 from agile_strike.intake.models import Reanalysis
+from agile_strike.intake.services import found_of
 from agile_strike.kit.calibrations import corrected
+from agile_strike.people.services import allow
 from agile_strike.review import services as review
 from agile_strike.review.models import Strike
 from agile_strike.trials.compare import refresh
+from agile_strike.trials.services import match_called
 
 SAME_STRIKE_S = 0.03
 GONE = "not found again"
@@ -38,7 +41,10 @@ class BeforeAfter:
 
 
 def raw(row: Row) -> Recording:
-    """A recording as it came in, from its kept chunks. Raises BadInput where they are no longer kept."""
+    """A recording as it came in, from its kept chunks, with the bag and the student that its figures rest on.
+
+    Raises BadInput where the samples are no longer kept.
+    """
     chunks: dict[str, list[Chunk]] = {}
     for chunk in Chunk.objects.filter(recording=row).order_by("unit", "first_sample"):
         chunks.setdefault(chunk.unit, []).append(chunk)
@@ -51,42 +57,38 @@ def raw(row: Row) -> Recording:
     # when each unit began is known from its clock: as good as the files' own times were
     starts = {c["unit"]: c["offset_s"] for c in row.clocks if c["aligned"]}
     units = {n: replace(u, starts_s=starts.get(n)) for n, u in units.items()}
-    student = row.student
-    person = Participant(student.label, row.body_mass_kg, None, None, student.stance)
+    basis = kept(row)
+    person = Participant(row.student.label, basis.body_mass_kg, None, None, basis.stance or None)
     events = tuple(Event(e["onset_s"], e["duration_s"], e["type"], e["value"]) for e in row.events)
-    bag = _newest_bag(row)
+    bag = _core_bag(row, basis)
     return Recording(person, row.session, row.task, row.run, bag, units, events, row.acquired_at.isoformat())
 
 
-def _newest_bag(row: Row) -> Bag | None:
-    """The bag as it hung then, with what has since been learnt of its inertia and gain, unless it was changed."""
+def _core_bag(row: Row, basis: Basis) -> Bag | None:
     if row.bag_version is None:
         return None
-    then = row.bag_version
-    newest = then.bag.versions.first()
-    same = newest is not None and (newest.mass_kg, newest.length_m, newest.mount) == (
-        then.mass_kg,
-        then.length_m,
-        then.mount,
-    )
-    return (newest if same and newest else then).to_core()
+    return replace(row.bag_version.to_core(), **basis.bag)
 
 
 @transaction.atomic
 def analyse_again(gym: Gym, recording_id: int) -> list[BeforeAfter]:
-    """Analyse anew and write over what was measured; labels, remarks, notes and exclusions stay with their strikes."""
-    row = Row.objects.for_gym(gym).select_related("student", "bag_version__bag").filter(pk=recording_id).first()
+    """Analyse anew, with what is known by now, and write over what was measured.
+
+    Labels, remarks, notes and exclusions stay with their strikes, those too that were said meanwhile.
+    """
+    row = fetched(Row.objects.for_gym(gym).filter(pk=recording_id)).first()
     if row is None:
         raise BadInput("There is no such recording in this gym.")
-    result = core_analysis.analyse(corrected(gym, raw(row), row.acquired_at))
+    allow(row.student, gym.today)
+    now = of_today(gym, [row])[row.pk]
+    known = raw(row)
+    person = replace(known.participant, mass_kg=now.body_mass_kg, stance=now.stance)
+    told, used = corrected(gym, replace(known, participant=person, bag=_core_bag(row, now)), row.acquired_at)
+    result = core_analysis.analyse(told)
     before = _means(row)
     review.save_again(row, result, SAME_STRIKE_S, GONE)
-    row.analysis_version, row.flags, row.strike_count = result.version, list(result.flags), len(result.strikes)
-    row.mounting, row.clocks = mounting_to_json(result.mounting), [asdict(c) for c in result.units]
-    row.not_measured = [{"measure": n.measure, "why": n.why} for n in result.not_measured if n.strike is None]
-    row.save(
-        update_fields=["analysis_version", "flags", "strike_count", "mounting", "clocks", "not_measured"]
-    )  # not the revision, which counts on in the database
+    match_called(row)
+    row.save(update_fields=found_of(row, result, replace(now, calibrations=used)))  # each its own column
     after = _means(row)
     return [BeforeAfter(n, before[n], after[n]) for n in NUMERIC if before[n] is not None or after[n] is not None]
 
@@ -99,43 +101,44 @@ def queue_again(gym: Gym, ids: list[int], by: User) -> Reanalysis:
     if not ids or known != set(ids):
         raise BadInput("One of these recordings is not in this gym.")
     with transaction.atomic():
-        work = Reanalysis.objects.create(gym=gym, by=by, recordings=list(dict.fromkeys(ids)))
-        analyse_recordings.defer(reanalysis_id=work.pk)
-    return work
+        row = Reanalysis.objects.create(gym=gym, by=by, recordings=list(dict.fromkeys(ids)))
+        analyse_recordings.defer(reanalysis_id=row.pk)
+    return row
 
 
 def cancel_again(gym: Gym, reanalysis_id: int) -> Reanalysis:
     """Ask for a stop after the recording that is being done; those that are done stay done."""
     with transaction.atomic():
-        work = Reanalysis.objects.for_gym(gym).select_for_update().filter(pk=reanalysis_id).first()
-        if work is None:
+        row = Reanalysis.objects.for_gym(gym).select_for_update().filter(pk=reanalysis_id).first()
+        if row is None:
             raise BadInput("There is no such re-analysis in this gym.")
-        if work.ended_at is None:
-            work.cancel_asked = True
-            if work.state == Reanalysis.State.QUEUED:
-                work.state, work.ended_at = Reanalysis.State.CANCELLED, timezone.now()
-                work.message = "Cancelled. Nothing was analysed again."
-            work.save(update_fields=["cancel_asked", "state", "message", "ended_at"])
-    return work
+        if not row.ended:
+            row.cancel_asked = True
+            row.save(update_fields=["cancel_asked"])
+            if row.state == Reanalysis.State.QUEUED:
+                work.end(row, Reanalysis.State.CANCELLED, "Cancelled. Nothing was analysed again.")
+    return row
 
 
 def run_again(reanalysis_id: int) -> None:
     """Work it off. Safe to run again after a kill: each recording is saved together with its result."""
-    work = Reanalysis.objects.select_related("gym").filter(pk=reanalysis_id, ended_at__isnull=True).first()
-    if work is None:
-        return
-    Reanalysis.objects.filter(pk=work.pk).update(state=Reanalysis.State.RUNNING)
-    state, message = Reanalysis.State.DONE, ""
-    for key in work.recordings[len(work.results) :]:
-        if Reanalysis.objects.filter(pk=work.pk, cancel_asked=True).exists():
-            state = Reanalysis.State.CANCELLED
-            message = f"Cancelled. {len(work.results)} of {len(work.recordings)} were analysed again and stay so."
-            break
+    work.run(Reanalysis, reanalysis_id, _all_again, "Cancelled. What was analysed again until then stays so.")
+
+
+def _all_again(row: Reanalysis) -> str:
+    for key in row.recordings[len(row.results) :]:
+        if Reanalysis.objects.filter(pk=row.pk, cancel_asked=True).exists():
+            _refresh(row)
+            raise work.Cancelled
         with transaction.atomic():
-            work.results.append(_result(work.gym, key))
-            work.save(update_fields=["results"])
-    refresh(set(Row.objects.filter(pk__in=work.recordings).values_list("student_id", flat=True)))
-    Reanalysis.objects.filter(pk=work.pk).update(state=state, message=message, ended_at=timezone.now())
+            row.results.append(_result(row.gym, key))
+            row.save(update_fields=["results"])
+    _refresh(row)
+    return ""
+
+
+def _refresh(row: Reanalysis) -> None:
+    refresh(set(Row.objects.filter(pk__in=row.recordings).values_list("student_id", flat=True)))
 
 
 def _result(gym: Gym, key: int) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """A calibration recording comes as any other file does: a data set, or any logger's table."""
 
+import datetime as dt
 import shutil
 from dataclasses import dataclass
 from pathlib import Path
@@ -7,8 +8,11 @@ from tempfile import TemporaryDirectory
 from typing import IO
 
 from django.contrib.auth.models import User
+from django.db.models import Exists, OuterRef
 
+from agile_strike.capture.models import Chunk
 from agile_strike.capture.models import Recording as Row
+from agile_strike.capture.store import safe_name
 from agile_strike.core import analysis as core_analysis
 from agile_strike.core.errors import BadInput
 from agile_strike.core.recording import Participant, Recording
@@ -42,7 +46,7 @@ def calibrate(gym: Gym, asked: Asked, file_name: str, content: IO[bytes], by: Us
         if bag is None:
             raise BadInput("Choose the bag that this is about.")
     with TemporaryDirectory(prefix="agile-strike-calibrate-") as folder:
-        path = Path(folder) / Path(file_name).name
+        path = Path(folder) / safe_name(file_name)
         with path.open("wb") as kept:
             shutil.copyfileobj(content, kept)
         recording = _read(path, file_name, asked)
@@ -80,11 +84,14 @@ def _read(path: Path, shown: str, asked: Asked) -> Recording:
 
 
 def touched(gym: Gym, calibration_id: int) -> list[Row]:
-    """Recordings that a calibration bears on and whose raw samples are kept, newest first."""
+    """All recordings whose figures a calibration moves and whose raw samples are kept, newest first."""
     row = Calibration.objects.for_gym(gym).filter(pk=calibration_id).first()
     if row is None:
         raise BadInput("There is no such calibration in this gym.")
-    rows = Row.objects.for_gym(gym).filter(chunks__isnull=False).select_related("student").distinct()
+    samples = Chunk.objects.filter(recording=OuterRef("pk"))
+    rows = Row.objects.for_gym(gym).filter(Exists(samples)).select_related("student")
     if row.bag_id is not None:
-        return list(rows.filter(bag_version__bag_id=row.bag_id)[:50])
-    return [r for r in rows[:200] if row.placement in r.units][:50]
+        return list(rows.filter(bag_version__bag_id=row.bag_id))
+    trusted = dt.timedelta(days=calibrations.TRUSTED_DAYS["rests"])
+    near = rows.filter(acquired_at__gte=row.made_at - trusted, acquired_at__lte=row.made_at + trusted)
+    return [r for r in near if row.placement in r.units]

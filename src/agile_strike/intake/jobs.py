@@ -1,26 +1,36 @@
 """The same services from the queue."""
 
+from asgiref.sync import sync_to_async
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
-from agile_strike.intake import again, services
+from agile_strike.intake import again, services, sweep, tables
 
 STALLED_AFTER_S = 30
+IMPORT, LOOK = "import", "look"  # a coach who looks at a table waits for no import
+
+_again = RetryStrategy(max_attempts=3, wait=2)  # only where the database was away: all else ends with its reason
 
 
-@app.task(name="import_upload", queue="import", retry=RetryStrategy(max_attempts=3, wait=2))
+@app.task(name="import_upload", queue=IMPORT, retry=_again)
 def import_upload(upload_id: int) -> None:
     services.run_import(upload_id)
 
 
-@app.task(name="analyse_recordings", queue="import", retry=RetryStrategy(max_attempts=3, wait=2))
+@app.task(name="analyse_recordings", queue=IMPORT, retry=_again)
 def analyse_recordings(reanalysis_id: int) -> None:
     again.run_again(reanalysis_id)
 
 
+@app.task(name="look_at_table", queue=LOOK, retry=_again)
+def look_at_table(file_id: int) -> None:
+    tables.look(file_id)
+
+
 @app.periodic(cron="* * * * *")
-@app.task(name="retry_stalled", queue="import", pass_context=False, queueing_lock="retry_stalled")
+@app.task(name="retry_stalled", queue=LOOK, pass_context=False, queueing_lock="retry_stalled")
 async def retry_stalled(timestamp: int) -> None:
-    """Jobs whose worker was killed go back into the queue."""
+    """Jobs whose worker was killed go back into the queue; what has lost its job is ended."""
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
         await app.job_manager.retry_job(job)
+    await sync_to_async(sweep.end_forsaken)()

@@ -1,11 +1,11 @@
 """Foreign files on their way in, and the profiles by which the next ones of their kind are read."""
 
-from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
-from agile_strike.capture.models import Upload
+from agile_strike.capture.models import StoredFile, Work
 from agile_strike.gym.models import Gym, GymRows
+from agile_strike.people.models import Student
 
 
 class Profile(models.Model):
@@ -29,19 +29,28 @@ class Profile(models.Model):
         return self.name
 
 
-class ForeignFile(models.Model):
-    """A table that was brought, with what its columns are taken for. Gone once it is imported."""
+class ForeignFile(Work):
+    """A table that was brought, with what its columns are taken for. Gone once it is imported.
+
+    A worker reads it once; from then on its columns are at hand and the text is not read again. It is `queued` while
+    something about it is asked of the queue, and `done` when the page can show it.
+    """
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="foreign_files")
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
+    file = models.OneToOneField(StoredFile, on_delete=models.SET_NULL, null=True, related_name="+")
+    columns = models.OneToOneField(StoredFile, on_delete=models.SET_NULL, null=True, related_name="+")
     file_name = models.CharField(max_length=255)
-    mapping = models.JSONField()
+    progress = models.FloatField(default=0.0)
+    layout = models.JSONField(default=dict, help_text="how the text was laid out, and what stood above the figures")
+    mapping = models.JSONField(default=dict)
     questions = models.JSONField(default=list)
     told = models.JSONField(default=list)
+    seen = models.JSONField(default=dict, help_text="first rows, signals for the eye, and what physics says")
+    version = models.IntegerField(default=1, help_text="of the mapping, so that two coaches don't overwrite each other")
     profile = models.ForeignKey(Profile, on_delete=models.SET_NULL, null=True, related_name="+")
-    created_at = models.DateTimeField(auto_now_add=True)
 
-    objects = GymRows.as_manager()
+    objects = GymRows["ForeignFile"].as_manager()
 
     class Meta:
         ordering = ["-id"]
@@ -50,22 +59,14 @@ class ForeignFile(models.Model):
         return self.file_name
 
 
-class Reanalysis(models.Model):
+class Reanalysis(Work):
     """Recordings to be analysed again, how far it has come, and what came of each. A recording is done whole or not."""
 
-    State = Upload.State
-
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="reanalyses")
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
     recordings = models.JSONField(help_text="ids, in the order in which they are done")
     results = models.JSONField(default=list, help_text="one of each that is done")
-    state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
-    message = models.TextField(default="")
-    cancel_asked = models.BooleanField(default=False)
-    created_at = models.DateTimeField(auto_now_add=True)
-    ended_at = models.DateTimeField(null=True)
 
-    objects = GymRows.as_manager()
+    objects = GymRows["Reanalysis"].as_manager()
 
     class Meta:
         ordering = ["-id"]

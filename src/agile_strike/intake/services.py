@@ -1,7 +1,6 @@
 """Bringing recordings in: an upload is kept, read, analysed and saved whole, or refused whole."""
 
 import datetime as dt
-import shutil
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
@@ -12,31 +11,30 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from agile_strike.capture.models import Chunk, Recording, Upload
+from agile_strike.capture import store
+from agile_strike.capture.basis import Basis, bag_figures
+from agile_strike.capture.models import Chunk, Recording, StoredFile, Upload
 from agile_strike.capture.samples import mounting_to_json
 from agile_strike.core import analysis as core_analysis
 from agile_strike.core.errors import BadInput
+from agile_strike.core.recording import Participant
 from agile_strike.core.recording import Recording as CoreRecording
+from agile_strike.core.registry import FLAG_MEANINGS
 from agile_strike.formats import motion_bids_read as bids
 from agile_strike.formats.archive import opened
 from agile_strike.formats.chunks import ChunkBytes, checksum, pack
 from agile_strike.gym.models import Gym
+from agile_strike.intake import work
 from agile_strike.kit.calibrations import corrected, seen
-from agile_strike.kit.services import bag_for
+from agile_strike.kit.services import as_known_now, bag_for
 from agile_strike.people.models import Student
+from agile_strike.people.services import allow, mass_on, stance_on
 from agile_strike.review import services as review
 from agile_strike.trials.compare import refresh
 from agile_strike.trials.services import match_called
 
-COPY_BYTES = 1 << 20
-
-
-class Cancelled(Exception):
-    """The coach called the import off."""
-
-
-def upload_path(upload: Upload) -> Path:
-    return Path(settings.UPLOADS) / f"{upload.pk}.zip"
+TOLD_AT_ONCE = ("no_bag", "turned:bag", "mount_mismatch")  # beside how many strikes were found
+EARLIEST, LATEST_AHEAD = dt.datetime(1990, 1, 1, tzinfo=dt.UTC), dt.timedelta(days=366)
 
 
 def receive(
@@ -55,14 +53,16 @@ def receive(
         )
     if not size:
         raise BadInput(f"{file_name}: the file is empty. Choose the zip of a Motion-BIDS data set.")
+    if student is not None:
+        allow(student, gym.today)
+    store.room_for(gym, file_name, size)
     from agile_strike.intake.jobs import import_upload
 
-    Path(settings.UPLOADS).mkdir(parents=True, exist_ok=True)
     with transaction.atomic():
-        upload = Upload.objects.create(gym=gym, student=student, by=by, file_name=file_name[-255:], size_bytes=size)
-        with upload_path(upload).open("wb") as kept:
-            shutil.copyfileobj(content, kept, COPY_BYTES)
-            kept.flush()
+        file = store.keep(gym, file_name, content)
+        upload = Upload.objects.create(
+            gym=gym, student=student, by=by, file=file, file_name=file_name[-255:], size_bytes=size
+        )
         import_upload.defer(upload_id=upload.pk)
     return upload
 
@@ -73,42 +73,55 @@ def cancel(upload: Upload) -> Upload:
         upload = Upload.objects.select_for_update().get(pk=upload.pk)
         if not upload.ended:
             upload.cancel_asked = True
+            upload.save(update_fields=["cancel_asked"])
             if upload.state == Upload.State.QUEUED:
-                _end(upload, Upload.State.CANCELLED, "Cancelled. Nothing was saved.")
-            upload.save()
+                work.end(upload, Upload.State.CANCELLED, "Cancelled. Nothing was saved.")
+                _drop_file(upload)
     return upload
 
 
 def run_import(upload_id: int) -> None:
     """Import one upload. Safe to run again after a kill: a recording that is there already is left as it is."""
-    upload = Upload.objects.select_related("gym", "student").filter(pk=upload_id).first()
-    if upload is None or upload.ended:
-        return
-    try:
-        _tell(upload, 0.02, "Unpacking", state=Upload.State.RUNNING)
-        message = import_path(upload.gym, upload.student, upload_path(upload), upload)
-        _end(upload, Upload.State.DONE, message)
-    except Cancelled:
-        _end(upload, Upload.State.CANCELLED, "Cancelled. Nothing was saved.")
-    except BadInput as error:
-        _end(upload, Upload.State.FAILED, str(error).replace(f"{upload.pk}.zip", upload.file_name))
-    upload.save()
-    upload_path(upload).unlink(missing_ok=True)
+    work.run(Upload, upload_id, _import)
+    upload = Upload.objects.select_related("file").filter(pk=upload_id).first()
+    if upload is not None and upload.ended:
+        _drop_file(upload)
+        Upload.objects.filter(pk=upload.pk, state=Upload.State.DONE).update(progress=1.0, stage="")
+        if upload.tables is not None and upload.state == Upload.State.DONE:
+            from agile_strike.intake.tables import imported
+
+            imported(upload)
 
 
-def _end(upload: Upload, state: str, message: str) -> None:
-    upload.state, upload.message, upload.ended_at = state, message, timezone.now()
-    upload.stage, upload.progress = "", 1.0 if state == Upload.State.DONE else upload.progress
+def _import(upload: Upload) -> str:
+    """What was imported, in a coach's words."""
+    if upload.student is not None:
+        allow(upload.student, upload.gym.today)
+    if upload.tables is not None:
+        from agile_strike.intake.tables import recording_of
+
+        tell(upload, 0.05, "Putting the tables together")
+        assert upload.student is not None
+        return import_made(upload.gym, upload.student, recording_of(upload), upload)
+    if upload.file is None:
+        raise BadInput(f"{upload.file_name}: the file is no longer here. Bring it again.")
+    tell(upload, 0.02, "Unpacking")
+    with store.as_path(upload.file) as path:
+        return import_path(upload.gym, upload.student, path, upload)
 
 
-def _tell(upload: Upload | None, progress: float, stage: str, state: str = Upload.State.RUNNING) -> None:
+def _drop_file(upload: Upload) -> None:
+    if upload.file_id is not None:
+        StoredFile.objects.filter(pk=upload.file_id).delete()
+
+
+def tell(upload: Upload | None, progress: float, stage: str) -> None:
     """Progress, visible at once; stops here if a cancel was asked for."""
     if upload is None:
         return
-    upload.progress, upload.stage, upload.state = progress, stage, state
-    upload.save(update_fields=["progress", "stage", "state"])
+    Upload.objects.filter(pk=upload.pk).update(progress=progress, stage=stage)
     if Upload.objects.filter(pk=upload.pk, cancel_asked=True).exists():
-        raise Cancelled
+        raise work.Cancelled
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,9 +130,12 @@ class _Ready:
 
     student: Student
     recording: CoreRecording
+    stated: Participant  #: as the file itself said it
     analysis: core_analysis.Analysis
+    calibrations: dict[str, int]
     checksum: str
     chunks: list[ChunkBytes]
+    at: dt.datetime
 
 
 def import_path(gym: Gym, student: Student | None, path: Path, upload: Upload | None = None) -> str:
@@ -128,59 +144,102 @@ def import_path(gym: Gym, student: Student | None, path: Path, upload: Upload | 
     Everything is read and analysed before anything is saved, and saved in one transaction.
     """
     ready: list[_Ready] = []
-    known = 0
+    here: list[str] = []
     with opened(path) as root:
         people = bids.read_participants(root)
         runs = bids.runs(root)
         owners = _owners(gym, student, {r.participant for r in runs})
+        for owner in set(owners.values()):
+            allow(owner, gym.today)
         for i, files in enumerate(runs):
             done = 0.1 + 0.8 * i / len(runs)
-            _tell(upload, done, f"Reading recording {i + 1} of {len(runs)}")
-            recording = _with_student(bids.read_run(root, files, people), owners[files.participant])
+            tell(upload, done, f"Reading recording {i + 1} of {len(runs)}")
+            recording = bids.read_run(root, files, people)
             mark = checksum(recording)
-            if Recording.objects.for_gym(gym).filter(checksum=mark).exists() or any(r.checksum == mark for r in ready):
-                known += 1
+            if whose := _known(gym, mark):
+                here.append(whose)
                 continue
-            _tell(upload, done + 0.4 / len(runs), f"Finding strikes in recording {i + 1} of {len(runs)}")
+            if any(r.checksum == mark for r in ready):
+                here.append(owners[files.participant].name)
+                continue
+            tell(upload, done + 0.4 / len(runs), f"Finding strikes in recording {i + 1} of {len(runs)}")
             ready.append(_analysed(gym, owners[files.participant], recording, mark))
-    _tell(upload, 0.92, "Saving")
-    with transaction.atomic():
-        for one in ready:
-            if not Recording.objects.for_gym(gym).filter(checksum=one.checksum).exists():
-                _save(gym, one, upload)
-    refresh(r.student.pk for r in ready)
-    return _summary(ready, known)
+    return _saved(gym, ready, here, upload)
+
+
+def import_made(gym: Gym, student: Student, recording: CoreRecording, upload: Upload) -> str:
+    """The same for one recording that was put together here."""
+    mark = checksum(recording)
+    if whose := _known(gym, mark):
+        return _summary([], [whose])
+    tell(upload, 0.3, "Finding strikes")
+    return _saved(gym, [_analysed(gym, student, recording, mark)], [], upload)
 
 
 def import_recording(gym: Gym, student: Student, recording: CoreRecording) -> Recording:
     """Analyse and save one recording that is in memory already, as those of a data set are."""
-    ready = _analysed(gym, student, _with_student(recording, student), checksum(recording))
+    allow(student, gym.today)
+    ready = _analysed(gym, student, recording, checksum(recording))
     with transaction.atomic():
         return _save(gym, ready, None)
 
 
+def _known(gym: Gym, mark: str) -> str:
+    """Whose recording with these samples is here already; empty where there is none."""
+    row = Recording.objects.with_removed_of(gym).filter(checksum=mark).select_related("student").first()
+    if row is None:
+        return ""
+    return f"{row.student.name} (removed)" if row.removed_at or row.student.removed_at else row.student.name
+
+
+def _saved(gym: Gym, ready: list[_Ready], here: list[str], upload: Upload | None) -> str:
+    tell(upload, 0.92, "Saving")
+    with transaction.atomic():
+        for one in ready:
+            if not Recording.objects.with_removed_of(gym).filter(checksum=one.checksum).exists():
+                _save(gym, one, upload)
+    refresh(r.student.pk for r in ready)
+    return _summary(ready, here)
+
+
 def _analysed(gym: Gym, student: Student, recording: CoreRecording, mark: str) -> _Ready:
-    result = core_analysis.analyse(corrected(gym, recording, _when(recording.acquired_at)))
+    at = when(gym, recording.acquired_at)
+    stated = recording.participant
+    recording = _as_known(gym, with_student(recording, student, gym.day(at)))
+    told, used = corrected(gym, recording, at)
     chunks = [c for unit in recording.units.values() for c in pack(unit)]
-    return _Ready(student, recording, result, mark, chunks)
+    return _Ready(student, recording, stated, core_analysis.analyse(told), used, mark, chunks, at)
 
 
-def _with_student(recording: CoreRecording, student: Student) -> CoreRecording:
-    """What the file does not say of its participant, the gym knows: stance, and the last body mass."""
+def with_student(recording: CoreRecording, student: Student, day: dt.date) -> CoreRecording:
+    """What the file does not say of its participant, the gym knows: stance and body mass as they were on that day."""
     person = recording.participant
-    mass = person.mass_kg
-    if mass is None and (last := student.masses.last()):
-        mass = last.mass_kg
-    return replace(recording, participant=replace(person, mass_kg=mass, stance=person.stance or student.stance))
+    mass = mass_on(student, day) if person.mass_kg is None else person.mass_kg
+    stance = person.stance if person.stance in Student.Stance.values else stance_on(student, day)
+    return replace(recording, participant=replace(person, mass_kg=mass, stance=stance))
 
 
-def _summary(ready: list[_Ready], known: int) -> str:
+def _as_known(gym: Gym, recording: CoreRecording) -> CoreRecording:
+    """With the bag as the gym knows it by now, where the file has it as the gym once knew it."""
+    return recording if recording.bag is None else replace(recording, bag=as_known_now(gym, recording.bag))
+
+
+def _summary(ready: list[_Ready], here: list[str]) -> str:
     strikes = sum(len(r.analysis.strikes) for r in ready)
     parts = []
     if ready:
         parts.append(f"{_count(strikes, 'strike')} in {_count(len(ready), 'recording')}.")
-    if known:
-        parts.append(f"{_count(known, 'recording')} {'was' if known == 1 else 'were'} here already: nothing added.")
+    for whose in dict.fromkeys(here):
+        known = here.count(whose)
+        were = "was" if known == 1 else "were"
+        parts.append(f"{_count(known, 'recording')} {were} here already, of {whose}: nothing added.")
+    flags = sorted({f for r in ready for f in r.analysis.flags if f in TOLD_AT_ONCE})
+    parts += [FLAG_MEANINGS[f.split(":")[0]] for f in flags]
+    why = dict.fromkeys(
+        n.why for r in ready if not r.analysis.strikes and not flags for n in r.analysis.not_measured
+        if n.measure in ("contact_s", "impulse_n_s")
+    )  # fmt: skip
+    parts += [f"{w[:1].upper()}{w[1:]}." for w in why]
     return " ".join(parts)
 
 
@@ -203,11 +262,11 @@ def _owners(gym: Gym, student: Student | None, labels: set[str]) -> dict[str, St
 
 
 def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
-    recording, result = one.recording, one.analysis
-    at = _when(recording.acquired_at)
-    version = bag_for(gym, recording.bag, at) if recording.bag else None
+    recording, person = one.recording, one.recording.participant
+    version = bag_for(gym, recording.bag, one.at) if recording.bag else None
     main = recording.units.get("bag") or next(iter(recording.units.values()))
-    row = Recording.objects.create(
+    stated = {n: v for n in ("mass_kg", "stance") if (v := getattr(one.stated, n)) is not None}
+    row = Recording(
         gym=gym,
         student=one.student,
         bag_version=version,
@@ -215,37 +274,46 @@ def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
         session=recording.session,
         task=recording.task,
         run=recording.run,
-        acquired_at=at,
+        acquired_at=one.at,
         length_s=main.length_s,
         rate_hz=main.rate_hz,
         checksum=one.checksum,
-        analysis_version=result.version,
-        flags=list(result.flags),
-        body_mass_kg=recording.participant.mass_kg,
-        not_measured=[{"measure": n.measure, "why": n.why} for n in result.not_measured if n.strike is None],
+        stated={**stated, "as": one.stated.label},
         events=[
             {"onset_s": e.onset_s, "duration_s": e.duration_s, "type": e.trial_type, "value": e.value}
             for e in recording.events
         ],
         units=sorted(recording.units),
-        clocks=[asdict(c) for c in result.units],
-        mounting=mounting_to_json(result.mounting),
-        bursts=[
-            {
-                "strikes": [i + 1 for i in b.strikes],
-                "rate_hz": b.rate_hz,
-                "rhythm_cv": b.rhythm_cv,
-                "force_kept_pct": b.force_kept_pct,
-            }
-            for b in result.bursts
-        ],
-        strike_count=len(result.strikes),
     )
-    review.save_strikes(row, result)
+    basis = Basis(
+        bag_figures(recording.bag), one.calibrations, person.mass_kg, person.stance or "", one.analysis.version
+    )
+    found_of(row, one.analysis, basis)
+    row.save()
+    review.save_strikes(row, one.analysis)
     match_called(row)
-    seen(gym, recording, at)
+    seen(gym, recording, one.at)
     _save_chunks(row, recording, one.chunks)
     return row
+
+
+def found_of(row: Recording, result: core_analysis.Analysis, basis: Basis) -> tuple[str, ...]:
+    """Write what an analysis says of a whole recording, and what it rests on, onto the row; which fields these are."""
+    row.analysis_version, row.flags, row.strike_count = result.version, list(result.flags), len(result.strikes)
+    row.basis, row.body_mass_kg, row.stance = basis.to_json(), basis.body_mass_kg, basis.stance
+    row.not_measured = [{"measure": n.measure, "why": n.why} for n in result.not_measured if n.strike is None]
+    row.mounting, row.clocks = mounting_to_json(result.mounting), [asdict(c) for c in result.units]
+    row.bursts = [
+        {
+            "strikes": [i + 1 for i in b.strikes],
+            "rate_hz": b.rate_hz,
+            "rhythm_cv": b.rhythm_cv,
+            "force_kept_pct": b.force_kept_pct,
+        }
+        for b in result.bursts
+    ]
+    return ("analysis_version", "flags", "strike_count", "basis", "body_mass_kg", "stance", "not_measured", "mounting",
+            "clocks", "bursts")  # fmt: skip
 
 
 def _save_chunks(row: Recording, recording: CoreRecording, chunks: Iterable[ChunkBytes]) -> None:
@@ -272,13 +340,14 @@ def _save_chunks(row: Recording, recording: CoreRecording, chunks: Iterable[Chun
     )
 
 
-def _when(acquired_at: str | None) -> dt.datetime:
-    if acquired_at:
-        try:
-            at = dt.datetime.fromisoformat(acquired_at)
-        except ValueError as error:
-            raise BadInput(
-                f"scans.tsv: acq_time “{acquired_at}” is no ISO 8601 time. Write 2026-11-24T18:30:00."
-            ) from error
-        return at if at.tzinfo else at.replace(tzinfo=dt.UTC)
-    return timezone.now()
+def when(gym: Gym, acquired_at: str | None) -> dt.datetime:
+    """When a recording began. A time that is written without a zone is the gym's own."""
+    if not acquired_at:
+        return timezone.now()
+    at = bids.stated_time(acquired_at)
+    if at is None:
+        raise BadInput(f"scans.tsv: acq_time “{acquired_at[:40]}” is no ISO 8601 time. Write 2026-11-24T18:30:00.")
+    at = at if at.tzinfo else at.replace(tzinfo=gym.zone)
+    if not EARLIEST <= at <= timezone.now() + LATEST_AHEAD:
+        raise BadInput(f"scans.tsv: acq_time “{acquired_at[:40]}” is no time of a recording. Set the logger's clock.")
+    return at

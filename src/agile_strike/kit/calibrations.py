@@ -1,6 +1,7 @@
 """Calibrating units and bags from recordings; each result is dated, keeps its doubt and its fit, and expires."""
 
 import datetime as dt
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -16,7 +17,7 @@ from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import Bag, Calibration, Unit
-from agile_strike.kit.services import save_version
+from agile_strike.kit.services import learn
 
 TRUSTED_DAYS = {"rests": 90, "swing": 180, "ball": 180}
 DRAWN_POINTS = 500
@@ -42,15 +43,24 @@ def _known(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
 
 
-def corrected(gym: Gym, recording: Recording, at: dt.datetime) -> Recording:
-    """The recording with every unit corrected by the calibration nearest in time, as long as that is trusted."""
-    rows = list(Calibration.objects.for_gym(gym).filter(kind="rests", placement__in=list(recording.units)))
-    units = dict(recording.units)
-    for name, unit in units.items():
-        near = min((r for r in rows if r.placement == name), key=lambda r: abs(r.made_at - at), default=None)
-        if near is not None and abs(near.made_at - at) <= dt.timedelta(days=TRUSTED_DAYS["rests"]):
-            units[name] = _from_row(near).apply(unit)
-    return replace(recording, units=units)
+def rests_of(gym: Gym) -> list[Calibration]:
+    """All calibrations of units from their six positions."""
+    return list(Calibration.objects.for_gym(gym).filter(kind="rests"))
+
+
+def nearest(rows: Iterable[Calibration], placement: str, at: dt.datetime) -> Calibration | None:
+    """The calibration of a unit that is nearest in time, as long as it is trusted."""
+    own = (r for r in rows if r.placement == placement)
+    near = min(own, key=lambda r: (abs(r.made_at - at), -r.pk), default=None)
+    return near if near is not None and abs(near.made_at - at) <= dt.timedelta(days=TRUSTED_DAYS["rests"]) else None
+
+
+def corrected(gym: Gym, recording: Recording, at: dt.datetime) -> tuple[Recording, dict[str, int]]:
+    """The recording with every unit corrected by its nearest calibration, and which those are, by unit."""
+    rows = rests_of(gym)
+    found = {name: row for name in recording.units if (row := nearest(rows, name, at)) is not None}
+    units = {n: _from_row(found[n]).apply(u) if n in found else u for n, u in recording.units.items()}
+    return replace(recording, units=units), {n: row.pk for n, row in found.items()}
 
 
 def weighed(bag: Bag) -> CoreBag:
@@ -103,7 +113,7 @@ def from_swing(gym: Gym, recording: Recording, bag: Bag, pivot_above_top_m: floa
     found = core.from_swing(unit, body, pivot_above_top_m)
     inertia = found.inertia_cm_kg_m2
     learnt = replace(body, inertia_cm_kg_m2=inertia.value, inertia_sd_kg_m2=inertia.sd)
-    save_version(gym, bag.pk, bag.name, learnt, timezone.now())
+    learn(bag, learnt, timezone.now())
     result = {
         "period_s": found.period_s.value,
         "period_sd_s": found.period_s.sd,
@@ -128,7 +138,7 @@ def from_ball(
     body = weighed(bag)
     found = core.from_ball(impulses, ball_kg, speeds)
     gain = body.impulse_gain * found.gain.value
-    save_version(gym, bag.pk, bag.name, replace(body, impulse_gain=gain, impulse_gain_sd=found.gain.sd), timezone.now())
+    learn(bag, replace(body, impulse_gain=gain, impulse_gain_sd=found.gain.sd), timezone.now())
     result = {"gain": gain, "gain_sd": found.gain.sd, "before": body.impulse_gain, "hits": len(impulses)}
     drawn = {"measured_n_s": found.measured_n_s.round(3).tolist(), "true_n_s": found.true_n_s.round(3).tolist()}
     return _keep(gym, "ball", result, drawn, by, bag=bag)

@@ -6,13 +6,32 @@ from django.db import models
 from django.db.models import F, Q
 
 from agile_strike.core import bag as core
-from agile_strike.gym.models import Gym, GymRows
+from agile_strike.gym.models import Gym, GymRows, finite
+
+FIELDS = (
+    "mount",
+    "mass_kg",
+    "length_m",
+    "diameter_m",
+    "sensor_below_top_m",
+    "mass_sd_kg",
+    "pivot_to_top_m",
+    "chain_m",
+    "inertia_cm_kg_m2",
+    "com_from_top_m",
+    "inertia_sd_kg_m2",
+    "impulse_gain",
+    "impulse_gain_sd",
+)
 
 
 class Bag(models.Model):
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="bags")
     name = models.CharField(max_length=120)
+    version = models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")
+    removed_at = models.DateTimeField(null=True)
 
+    removed_paths = ("removed_at",)
     objects = GymRows.as_manager()
 
     class Meta:
@@ -35,8 +54,14 @@ class BagVersion(models.Model):
         WALL = "wall"
         HELD = "held"
 
+    class Why(models.TextChoices):
+        CHANGED = "changed", "it hangs otherwise from then on"
+        LEARNT = "learnt", "more is known of it: its inertia or its gain"
+        CORRECTED = "corrected", "a figure was wrong: it was always so"
+
     bag = models.ForeignKey(Bag, on_delete=models.CASCADE, related_name="versions")
     since = models.DateTimeField()
+    why = models.CharField(max_length=10, choices=Why.choices, default=Why.CHANGED)
     mount = models.CharField(max_length=10, choices=MountKind.choices)
     mass_kg = models.FloatField()
     mass_sd_kg = models.FloatField(null=True)
@@ -59,6 +84,7 @@ class BagVersion(models.Model):
         constraints = [
             models.CheckConstraint(condition=Q(mass_kg__gte=1, mass_kg__lte=400), name="mass_of_a_bag"),
             models.CheckConstraint(condition=Q(sensor_below_top_m__lte=F("length_m")), name="unit_is_on_the_bag"),
+            finite(*[f for f in FIELDS if f != "mount"]),
         ]
 
     def __str__(self) -> str:
@@ -86,7 +112,10 @@ class Unit(models.Model):
 
     class Meta:
         ordering = ["placement"]
-        constraints = [models.UniqueConstraint(fields=["gym", "placement"], name="unit_once_a_place")]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "placement"], name="unit_once_a_place"),
+            finite("rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct"),
+        ]
 
     def __str__(self) -> str:
         return self.placement
@@ -123,20 +152,3 @@ class Calibration(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} of {self.placement or self.bag}"
-
-
-FIELDS = (
-    "mount",
-    "mass_kg",
-    "length_m",
-    "diameter_m",
-    "sensor_below_top_m",
-    "mass_sd_kg",
-    "pivot_to_top_m",
-    "chain_m",
-    "inertia_cm_kg_m2",
-    "com_from_top_m",
-    "inertia_sd_kg_m2",
-    "impulse_gain",
-    "impulse_gain_sd",
-)

@@ -7,10 +7,12 @@ from django.db import transaction
 from django.db.models import Q
 
 from agile_strike.core import bag as core
-from agile_strike.core.errors import BadInput
+from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import FIELDS, Bag, BagVersion
 
+#: what makes a bag another one; all else is what is known of it
+HANGS_BY = ("mount", "mass_kg", "length_m", "diameter_m", "sensor_below_top_m", "pivot_to_top_m", "chain_m")
 TYPICAL_FORCE_N = 2500.0  # a good cross, for telling what a doubt costs
 SHOWN_SDS = 2.0  # a doubt is shown so that the truth lies within it 19 times in 20
 TYPICAL_LEVER_SHARE = 0.25  # of the bag's length, from its centre of mass to the hit
@@ -26,42 +28,104 @@ class Cost:
     remedy: str
 
 
-def bag_for(gym: Gym, body: core.Bag, at: dt.datetime) -> BagVersion:
-    """The version of the gym's bags that equals `body`; a new bag where there is none."""
+def version_of(gym: Gym, body: core.Bag) -> BagVersion | None:
+    """The version of the gym's bags that equals `body`, if there is one."""
     values = {name: getattr(body, name) for name in FIELDS}
     bands = list(body.level_bands_m) if body.level_bands_m else None
     same = BagVersion.objects.for_gym(gym).filter(**{k: v for k, v in values.items() if v is not None})
     same = same.filter(Q(**{f"{k}__isnull": True for k, v in values.items() if v is None}))
     found = same.filter(level_bands_m=bands) if bands else same.filter(level_bands_m__isnull=True)
-    if version := found.select_related("bag").first():
+    return found.select_related("bag").first()
+
+
+def as_known_now(gym: Gym, body: core.Bag) -> core.Bag:
+    """What the gym knows by now of a bag that a file describes as the gym once knew it."""
+    version = version_of(gym, body)
+    return body if version is None else learnt(version).to_core()
+
+
+def bag_for(gym: Gym, body: core.Bag, at: dt.datetime) -> BagVersion:
+    """The version of the gym's bags that equals `body`; a new bag where there is none."""
+    if version := version_of(gym, body):
         return version
     bag = Bag.objects.create(gym=gym, name=_free_name(gym, f"{body.mass_kg:.0f} kg {body.mount} bag"))
-    return BagVersion.objects.create(bag=bag, since=at, level_bands_m=bands, **values)
+    return _new_version(bag, body, at, BagVersion.Why.CHANGED)
+
+
+def learnt(then: BagVersion) -> BagVersion:
+    """What is known by now of a bag as it hung then: the newest version before it was changed."""
+    known = then
+    for version in list(then.bag.versions.all())[::-1]:  # the oldest first
+        if (version.since, version.pk) <= (then.since, then.pk):
+            continue
+        if version.why == BagVersion.Why.CHANGED:
+            break
+        known = version
+    return known
 
 
 def _free_name(gym: Gym, base: str) -> str:
-    taken = set(Bag.objects.for_gym(gym).filter(name__startswith=base).values_list("name", flat=True))
+    taken = set(Bag.objects.with_removed_of(gym).filter(name__startswith=base).values_list("name", flat=True))
     return next(n for n in (base, *(f"{base} ({i})" for i in range(2, 10_000))) if n not in taken)
 
 
+def _new_version(bag: Bag, body: core.Bag, since: dt.datetime, why: str) -> BagVersion:
+    bands = list(body.level_bands_m) if body.level_bands_m else None
+    values = {f: getattr(body, f) for f in FIELDS}
+    return BagVersion.objects.create(bag=bag, since=since, why=why, level_bands_m=bands, **values)
+
+
 @transaction.atomic
-def save_version(gym: Gym, bag_id: int | None, name: str, body: core.Bag, since: dt.datetime) -> BagVersion:
-    """A new bag, or a new version of one. Old versions stay: recordings refer to them."""
+def learn(bag: Bag, body: core.Bag, since: dt.datetime) -> BagVersion:
+    """More is known of a bag that hangs as before."""
+    row = Bag.objects.select_for_update().get(pk=bag.pk)
+    row.version += 1
+    row.save(update_fields=["version"])
+    return _new_version(row, body, since, BagVersion.Why.LEARNT)
+
+
+@transaction.atomic
+def save_version(
+    gym: Gym,
+    bag_id: int | None,
+    name: str,
+    body: core.Bag,
+    since: dt.datetime,
+    version: int = 0,
+    always_so: bool = False,
+) -> BagVersion:
+    """A new bag, or a new version of one. Old versions stay: recordings refer to them.
+
+    `always_so` says that a figure was wrong: recordings made before take it up when they are analysed again.
+    """
     if not name.strip():
         raise BadInput("A bag needs a name.")
+    named = Bag.objects.with_removed_of(gym).filter(name=name.strip()).exclude(pk=bag_id or 0)
+    if named.exists():
+        there = "was removed: take it back, or" if named[0].removed_at else "is there already:"
+        raise BadInput(f"A bag called {name.strip()} {there} choose another name.")
     if bag_id is None:
-        if Bag.objects.for_gym(gym).filter(name=name.strip()).exists():
-            raise BadInput(f"There is a bag called {name.strip()} already: choose another name.")
         bag = Bag.objects.create(gym=gym, name=name.strip())
-    else:
-        found = Bag.objects.for_gym(gym).select_for_update().filter(id=bag_id).first()
-        if found is None:
-            raise BadInput("That bag is not in this gym.")
-        bag = found
-        bag.name = name.strip()
-        bag.save(update_fields=["name"])
-    bands = list(body.level_bands_m) if body.level_bands_m else None
-    return BagVersion.objects.create(bag=bag, since=since, level_bands_m=bands, **{f: getattr(body, f) for f in FIELDS})
+        return _new_version(bag, body, since, BagVersion.Why.CHANGED)
+    found = Bag.objects.for_gym(gym).select_for_update().filter(id=bag_id).first()
+    if found is None:
+        raise BadInput("That bag is not in this gym.")
+    before = found.versions.first()
+    if found.version != version:
+        hangs = before.to_core() if before else None
+        now = f"“{found.name}”, {hangs.mass_kg:g} kg, {hangs.mount}, gain {hangs.impulse_gain:g}" if hangs else "empty"
+        raise ChangedMeanwhile("this bag", f"now {now}")
+    found.name, found.version = name.strip(), found.version + 1
+    found.save(update_fields=["name", "version"])
+    return _new_version(found, body, since, _why(before, body, always_so))
+
+
+def _why(before: BagVersion | None, body: core.Bag, always_so: bool) -> str:
+    if always_so:
+        return BagVersion.Why.CORRECTED
+    hung = () if before is None else tuple(getattr(before, f) for f in HANGS_BY)
+    same = hung == tuple(getattr(body, f) for f in HANGS_BY)
+    return BagVersion.Why.LEARNT if same else BagVersion.Why.CHANGED
 
 
 def costs(bag: core.Bag) -> list[Cost]:

@@ -3,7 +3,7 @@
 from django.db import models
 from django.db.models import F, Q
 
-from agile_strike.gym.models import Gym, GymRows
+from agile_strike.gym.models import Gym, GymRows, finite
 
 
 class Student(models.Model):
@@ -15,6 +15,7 @@ class Student(models.Model):
         NOT_NEEDED = "not_needed"
         KEPT = "kept"
         MISSING = "missing"
+        WITHDRAWN = "withdrawn"
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="students")
     name = models.CharField(max_length=120)
@@ -22,7 +23,10 @@ class Student(models.Model):
     stance = models.CharField(max_length=10, choices=Stance.choices)
     birth_date = models.DateField(null=True, blank=True)
     consent = models.CharField(max_length=12, choices=Consent.choices, default=Consent.NOT_NEEDED)
+    version = models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")
+    removed_at = models.DateTimeField(null=True)
 
+    removed_paths = ("removed_at",)
     objects = GymRows.as_manager()
 
     class Meta:
@@ -47,6 +51,7 @@ class BodyMass(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["student", "measured_on"], name="one_mass_a_day"),
             models.CheckConstraint(condition=Q(mass_kg__gte=15, mass_kg__lte=300), name="mass_of_a_person"),
+            finite("mass_kg"),
         ]
 
     def __str__(self) -> str:
@@ -72,6 +77,7 @@ class Mark(models.Model):
     """Something in a student's weeks that the figures should be read with: an injury, a break, anything else."""
 
     gym_path = "student__gym"
+    removed_paths = ("student__removed_at",)
 
     class Kind(models.TextChoices):
         INJURY = "injury"

@@ -5,7 +5,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from agile_strike.core import schools as core
-from agile_strike.gym.models import Gym, GymRows
+from agile_strike.gym.models import Gym, GymRows, finite
 
 
 class School(models.Model):
@@ -13,7 +13,10 @@ class School(models.Model):
     name = models.CharField(max_length=60)
     belief = models.TextField(blank=True)
     objects_to = ArrayField(models.CharField(max_length=40), default=list)
+    version = models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")
+    removed_at = models.DateTimeField(null=True)
 
+    removed_paths = ("removed_at",)
     objects = GymRows.as_manager()
 
     class Meta:
@@ -49,6 +52,7 @@ class Check(models.Model):
             models.CheckConstraint(
                 condition=Q(low__isnull=True) | Q(high__isnull=True) | Q(low__lt=F("high")), name="range_runs_upward"
             ),
+            finite("low", "high"),
         ]
 
     def __str__(self) -> str:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from agile_strike.core import schools as core
-from agile_strike.core.errors import BadInput
+from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.registry import MEASURES
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.models import Check, School
@@ -24,9 +24,12 @@ class SchoolText:
 def schools(gym: Gym) -> list[School]:
     """The gym's schools; the shipped ones at first use."""
     found = list(School.objects.for_gym(gym).prefetch_related("checks"))
-    if found:
+    if found or School.objects.with_removed_of(gym).exists():
         return found
     with transaction.atomic():
+        Gym.objects.select_for_update().get(pk=gym.pk)  # two coaches may look for the first time at once
+        if School.objects.with_removed_of(gym).exists():
+            return list(School.objects.for_gym(gym).prefetch_related("checks"))
         for shipped in core.SHIPPED:
             _write(
                 School(gym=gym),
@@ -36,7 +39,7 @@ def schools(gym: Gym) -> list[School]:
 
 
 @transaction.atomic
-def save(gym: Gym, school_id: int | None, text: SchoolText) -> School:
+def save(gym: Gym, school_id: int | None, text: SchoolText, version: int = 0) -> School:
     """Write a school and its checks anew, whole. Strikes are judged by what it says from now on."""
     if not text.name.strip():
         raise BadInput("A school needs a name.")
@@ -53,14 +56,22 @@ def save(gym: Gym, school_id: int | None, text: SchoolText) -> School:
         if found is None:
             raise BadInput("That school is not in this gym.")
         row = found
-    if School.objects.for_gym(gym).filter(name=text.name.strip()).exclude(pk=row.pk).exists():
-        raise BadInput(f"There is a school called {text.name.strip()} already: choose another name.")
+        if row.version != version:
+            raise ChangedMeanwhile("this school", f"“{row.name}” now has {row.checks.count()} checks")
+        row.version += 1
+    named = School.objects.with_removed_of(gym).filter(name=text.name.strip()).exclude(pk=row.pk)
+    if named.exists():
+        there = "was removed: take it back, or" if named[0].removed_at else "is there already:"
+        raise BadInput(f"A school called {text.name.strip()} {there} choose another name.")
     return _write(row, text)
 
 
 def _write(row: School, text: SchoolText) -> School:
     row.name, row.belief, row.objects_to = text.name.strip(), text.belief.strip(), text.objects_to
-    row.save()
+    if row.pk is None:
+        row.save()
+    else:
+        row.save(update_fields=["name", "belief", "objects_to", "version"])
     row.checks.all().delete()
     Check.objects.bulk_create(
         Check(school=row, name=c.name, measure=c.measure, low=c.low, high=c.high, strikes=list(c.strikes))

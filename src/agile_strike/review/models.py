@@ -9,7 +9,7 @@ from django.db.models import Q
 
 from agile_strike.capture.models import Recording
 from agile_strike.core.registry import NUMERIC
-from agile_strike.gym.models import GymRows
+from agile_strike.gym.models import GymRows, finite
 from agile_strike.playbook.models import School
 
 
@@ -23,8 +23,11 @@ class StrikeSet(models.Model):
     """What was thrown, and under what: strikes of one recording that belong together."""
 
     gym_path = "recording__gym"
+    removed_paths = ("recording__removed_at", "recording__student__removed_at")
 
     recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="sets")
+    began_s = models.FloatField(null=True, help_text="on the reference clock, where it was planned or called")
+    ended_s = models.FloatField(null=True)
     code = models.CharField(max_length=60)
     limb = models.CharField(max_length=12, blank=True)
     level = models.CharField(max_length=6, blank=True)
@@ -37,7 +40,10 @@ class StrikeSet(models.Model):
 
     class Meta:
         ordering = ["id"]
-        constraints = [models.CheckConstraint(condition=~Q(code=""), name="set_has_a_code")]
+        constraints = [
+            models.CheckConstraint(condition=~Q(code=""), name="set_has_a_code"),
+            finite("began_s", "ended_s"),
+        ]
 
     def __str__(self) -> str:
         return self.value
@@ -65,6 +71,7 @@ class Strike(MeasureColumns):
     """One contact found in a recording."""
 
     gym_path = "recording__gym"
+    removed_paths = ("recording__removed_at", "recording__student__removed_at")
 
     class Limb(models.TextChoices):
         LEFT_HAND = "left_hand"
@@ -94,6 +101,7 @@ class Strike(MeasureColumns):
     launch_ms = models.FloatField(null=True, help_text="from contact, negative")
     absent = models.JSONField(default=dict, help_text="measure of this strike alone that is not there -> why")
     note = models.TextField(blank=True)
+    version = models.IntegerField(default=1, help_text="of what coaches say of it: label, note, thrown out or not")
 
     objects = Strikes.as_manager()
 
@@ -109,6 +117,7 @@ class Strike(MeasureColumns):
                 | (~Q(excluded_reason="") & Q(excluded_at__isnull=False)),
                 name="excluded_with_a_reason",
             ),
+            finite("contact_s", "launch_ms", *(c for n in NUMERIC for c in (n, f"{n}_sd"))),
         ]
 
     def __str__(self) -> str:

@@ -2,7 +2,8 @@
 
 import io
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -12,12 +13,13 @@ from django.db import transaction
 from django.db.models import Avg, F
 from django.utils import timezone
 
+from agile_strike.capture.basis import kept
 from agile_strike.capture.models import Chunk, Recording
 from agile_strike.capture.samples import mounting_of
 from agile_strike.core import schools as core_schools
 from agile_strike.core.analysis import Analysis
 from agile_strike.core.curve import Curve, curve
-from agile_strike.core.errors import BadInput
+from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Event
 from agile_strike.core.registry import NUMERIC
@@ -54,34 +56,58 @@ def save_strikes(recording: Recording, analysis: Analysis) -> None:
     _save_lanes(rows, analysis)
 
 
+MEASURED_FIELDS = (
+    *("number", "contact_s", "limb", "level", "flags", "chain_order", "launch_ms", "analysis_version", "absent"),
+    *(c for n in NUMERIC for c in (n, f"{n}_sd")),
+)
+
+
 def save_again(recording: Recording, analysis: Analysis, same_s: float, gone: str) -> None:
-    """Write an analysis over an older one: a strike found within `same_s` keeps its row and all that was said."""
-    free = {s.pk: s for s in Strike.objects.filter(recording=recording)}
+    """Write an analysis over an older one: a strike found within `same_s` keeps its row and all that was said.
+
+    Only what was measured is written to rows that are there: what a coach says meanwhile stays.
+    """
+    free = {s.pk: s for s in Strike.objects.select_for_update().filter(recording=recording).order_by("pk")}
     rows, absent = [], _absent(analysis)
+    back: list[int] = []
     for i, s in enumerate(analysis.strikes):
         near = min(free.values(), key=lambda o: abs(o.contact_s - s.contact_s), default=None)
         row = Strike(recording=recording)
         if near is not None and abs(near.contact_s - s.contact_s) <= same_s:
             row = free.pop(near.pk)
             if row.excluded_reason == gone:
-                row.excluded_reason, row.excluded_at = "", None
+                back.append(row.pk)
         rows.append(_measured(row, i + 1, s, analysis.version, absent[i]))
     lost = list(free.values())
     for k, row in enumerate(lost):  # what a coach said of it stays, but it no longer counts
         row.number = len(rows) + k + 1
-        if not row.excluded_reason:
-            row.excluded_reason, row.excluded_at = gone, timezone.now()
+    new, known = [r for r in rows if r.pk is None], [r for r in (*rows, *lost) if r.pk is not None]
     Strike.objects.filter(recording=recording).update(number=-F("number") - 1)  # frees the numbers
+    _put_into_sets(recording, analysis, new)
+    Strike.objects.bulk_create(new, batch_size=500)
     Strike.objects.bulk_create(
-        [*rows, *lost],
-        update_conflicts=True,
-        unique_fields=["id"],
-        update_fields=[f.name for f in Strike._meta.concrete_fields if not f.primary_key],
-        batch_size=500,
+        known, update_conflicts=True, unique_fields=["id"], update_fields=list(MEASURED_FIELDS), batch_size=500
+    )
+    Strike.objects.filter(pk__in=back).update(excluded_reason="", excluded_at=None)
+    Strike.objects.filter(pk__in=[r.pk for r in lost], excluded_reason="").update(
+        excluded_reason=gone, excluded_at=timezone.now()
     )
     _changed([*rows, *lost])
     StrikeLanes.objects.filter(strike__recording=recording).delete()
     _save_lanes(rows, analysis)
+
+
+def _put_into_sets(recording: Recording, analysis: Analysis, new: list[Strike]) -> None:
+    """Strikes that were not found before belong to the set that was running, made now where none was hit in it then."""
+    if not new:
+        return
+    running = list(StrikeSet.objects.filter(recording=recording, began_s__isnull=False, by_coach=False))
+    for row in new:
+        row.set = next((s for s in running if s.began_s <= row.contact_s <= s.ended_s), None)  # type: ignore[operator]
+        event = analysis.recording.set_at(row.contact_s)
+        if row.set is None and event is not None:
+            row.set = _set_of(recording, event)
+            running.append(row.set)
 
 
 def _absent(analysis: Analysis) -> list[dict[str, str]]:
@@ -119,27 +145,32 @@ def _save_lanes(rows: list[Strike], analysis: Analysis) -> None:
 
 def _sets_of(recording: Recording, analysis: Analysis) -> dict[Event | None, StrikeSet]:
     """A set for each planned one that a strike was thrown in: the same strike planned twice is two sets, or blocks."""
-    by_name = {school.name: school for school in schools(recording.gym)}
-    sets: dict[Event | None, StrikeSet] = {}
     thrown = {analysis.recording.set_at(s.contact_s) for s in analysis.strikes}
+    sets: dict[Event | None, StrikeSet] = {}
     for event in analysis.recording.events:
-        if event not in thrown or event in sets:
-            continue
-        code, limb, levels = event.set_parts
-        school = by_name.get(levels.pop("school", ""))
-        level = levels.pop("level", "")
-        gear = levels.pop("gear", "")
-        levels.pop("block", None)  # tells sets of the same strike apart, and is no level of anything
-        sets[event] = StrikeSet.objects.create(
-            recording=recording,
-            code=(code or "strike")[:60],
-            limb=limb[:12],
-            level=level[:6],
-            levels=levels,
-            school=school,
-            gear=gear[:80],
-        )
+        if event in thrown and event not in sets:
+            sets[event] = _set_of(recording, event)
     return sets
+
+
+def _set_of(recording: Recording, event: Event) -> StrikeSet:
+    code, limb, levels = event.set_parts
+    named = levels.pop("school", "")
+    school = next((s for s in schools(recording.gym) if s.name == named), None) if named else None
+    level = levels.pop("level", "")
+    gear = levels.pop("gear", "")
+    levels.pop("block", None)  # tells sets of the same strike apart, and is no level of anything
+    return StrikeSet.objects.create(
+        recording=recording,
+        began_s=event.onset_s,
+        ended_s=event.onset_s + event.duration_s,
+        code=(code or "strike")[:60],
+        limb=limb[:12],
+        level=level[:6],
+        levels=levels,
+        school=school,
+        gear=gear[:80],
+    )
 
 
 def absent_of(gym: Gym, strike_id: int) -> dict[str, str]:
@@ -154,6 +185,11 @@ def absent_of(gym: Gym, strike_id: int) -> dict[str, str]:
     return why
 
 
+#: strikes that a coach chose, and the version of each that the coach saw
+Seen = dict[int, int]
+LONGEST_NOTE = 2000
+
+
 @dataclass(frozen=True, slots=True)
 class SetText:
     """What a coach says of a run of strikes."""
@@ -166,48 +202,63 @@ class SetText:
     gear: str
 
 
-@transaction.atomic
-def label(gym: Gym, ids: list[int], text: SetText) -> StrikeSet:
-    """Say what strikes were: they leave the set they were in. Nothing that was measured changes."""
-    strikes = list(_own(gym, ids))
-    if len({s.recording_id for s in strikes}) != 1:
-        raise BadInput("Label strikes of one recording at a time.")
-    if not text.code.strip():
+LONGEST_LEVEL, MOST_LEVELS = 80, 12
+LEVELS = ("", "head", "body", "low")
+
+
+def _checked(gym: Gym, text: SetText) -> SetText:
+    code = text.code.strip()
+    if not code:
         raise BadInput("Say which strike it was, as rear-straight.")
+    if ";" in code or "," in code:
+        raise BadInput("Leave ; and , out of a strike's name: recordings use them between words.")
     if text.limb and text.limb not in LIMBS:
-        raise BadInput(f"{text.limb} is no limb. Choose one of {', '.join(LIMBS)}.")
+        raise BadInput(f"{text.limb[:40]} is no limb. Choose one of {', '.join(LIMBS)}.")
+    if text.level not in LEVELS:
+        raise BadInput("Height is head, body or low.")
+    if len(text.levels) > MOST_LEVELS or any(len(w) > LONGEST_LEVEL for pair in text.levels.items() for w in pair):
+        raise BadInput(f"Give at most {MOST_LEVELS} levels, of at most {LONGEST_LEVEL} letters each.")
     if text.school_id is not None and not School.objects.for_gym(gym).filter(pk=text.school_id).exists():
         raise BadInput("That school is not in this gym.")
+    return replace(text, code=code, gear=text.gear.strip())
+
+
+@transaction.atomic
+def label(gym: Gym, seen: Seen, text: SetText) -> StrikeSet:
+    """Say what strikes were: they leave the set they were in. Nothing that was measured changes."""
+    strikes = _as_seen(gym, seen)
+    if len({s.recording_id for s in strikes}) != 1:
+        raise BadInput("Label strikes of one recording at a time.")
+    text = _checked(gym, text)
     made = StrikeSet.objects.create(
         recording_id=strikes[0].recording_id,
-        code=text.code.strip()[:60],
+        code=text.code[:60],
         limb=text.limb,
         level=text.level,
         levels=text.levels,
         school_id=text.school_id,
-        gear=text.gear.strip()[:80],
+        gear=text.gear[:80],
         by_coach=True,
     )
-    Strike.objects.filter(pk__in=[s.pk for s in strikes]).update(set=made, relabelled_limb=text.limb)
-    _changed(strikes)
+    _said(strikes, set=made, relabelled_limb=text.limb)
     return made
 
 
 @transaction.atomic
-def put_back(gym: Gym, before: dict[int, tuple[int | None, str]]) -> int:
+def put_back(gym: Gym, seen: Seen, before: dict[int, tuple[int | None, str]]) -> int:
     """Undo a labelling: each strike goes back to the set and limb that it had."""
-    strikes = list(_own(gym, list(before)))
-    known = set(
-        StrikeSet.objects.for_gym(gym).filter(pk__in=[s for s, _ in before.values() if s]).values_list("pk", flat=True)
-    )
+    strikes = _as_seen(gym, seen)
+    wanted = [s for s, _ in before.values() if s]
+    known = dict(StrikeSet.objects.for_gym(gym).filter(pk__in=wanted).values_list("pk", "recording_id"))
     for strike in strikes:
         set_id, limb = before[strike.pk]
-        if set_id is not None and set_id not in known:
+        if set_id is not None and known.get(set_id) != strike.recording_id:
             raise BadInput("The set to go back to is gone. Reload the page.")
         strike.set_id = set_id
         strike.relabelled_limb = limb if limb in LIMBS and limb != strike.limb else ""  # no word against the units
+        strike.version += 1
     _changed(strikes)
-    return Strike.objects.bulk_update(strikes, ["set", "relabelled_limb"])
+    return Strike.objects.bulk_update(strikes, ["set", "relabelled_limb", "version"])
 
 
 def _changed(strikes: Iterable[Strike]) -> None:
@@ -222,45 +273,63 @@ def _own(gym: Gym, ids: list[int]) -> Strikes:
     return rows
 
 
+def _as_seen(gym: Gym, seen: Seen) -> list[Strike]:
+    """The strikes, locked, in order of their numbers. Raises ChangedMeanwhile where one is no longer what was seen."""
+    rows = list(_own(gym, list(seen)).select_for_update(of=("self",)).select_related("set").order_by("pk"))
+    for row in rows:
+        if row.version != seen[row.pk]:
+            raise ChangedMeanwhile(f"strike {row.number}", _now(row))
+    return sorted(rows, key=lambda r: r.number)
+
+
+def _now(row: Strike) -> str:
+    """What coaches have said of a strike, in a line."""
+    parts = [row.set.code if row.set else "no label"]
+    parts += [f"thrown out: {row.excluded_reason}"] if row.excluded_reason else ["it counts"]
+    parts += [f"note “{row.note[:80]}”"] if row.note else []
+    return ", ".join(parts)
+
+
+def _said(strikes: list[Strike], **what: Any) -> int:
+    """Write what a coach says of strikes, and only that."""
+    _changed(strikes)
+    return Strike.objects.filter(pk__in=[s.pk for s in strikes]).update(**what, version=F("version") + 1)
+
+
 @transaction.atomic
-def remark(gym: Gym, strike_id: int, what: str, by: User) -> bool:
-    """Note what was seen, or take it back; True if it stands now."""
+def remark(gym: Gym, strike_id: int, what: str, on: bool, by: User) -> bool:
+    """Note what was seen, or take it back; True if that changed anything. Said twice it stands once."""
     if what not in Remark.What.values:
-        raise BadInput(f"{what} is no remark. Choose one of {', '.join(Remark.What.values)}.")
-    strike = _own(gym, [strike_id]).get()
-    gone, _ = Remark.objects.filter(strike=strike, what=what).delete()
-    if gone:
-        return False
-    Remark.objects.create(strike=strike, what=what, by=by)
-    return True
-
-
-def write_note(gym: Gym, strike_id: int, text: str) -> None:
-    """A coach's own words on one strike; empty takes them away."""
-    if len(text) > 2000:
-        raise BadInput("A note holds at most 2,000 letters.")
-    _own(gym, [strike_id]).update(note=text.strip())
+        raise BadInput(f"{what[:40]} is no remark. Choose one of {', '.join(Remark.What.values)}.")
+    strike = _own(gym, [strike_id]).select_for_update(of=("self",)).get()
+    if not on:
+        return bool(Remark.objects.filter(strike=strike, what=what).delete()[0])
+    return Remark.objects.get_or_create(strike=strike, what=what, defaults={"by": by})[1]
 
 
 @transaction.atomic
-def exclude(gym: Gym, ids: list[int], reason: str, by: User) -> int:
+def write_note(gym: Gym, strike_id: int, text: str, version: int) -> None:
+    """A coach's own words on one strike; empty takes them away."""
+    if len(text) > LONGEST_NOTE:
+        raise BadInput("A note holds at most 2,000 letters.")
+    strikes = _as_seen(gym, {strike_id: version})
+    _said(strikes, note=text.strip())
+
+
+@transaction.atomic
+def exclude(gym: Gym, seen: Seen, reason: str, by: User) -> int:
     """Throw strikes out. A strike that is out already keeps its first reason."""
     if not reason.strip() or len(reason) > 120:
         raise BadInput("Say in a few words why the strike is thrown out.")
-    _changed(_own(gym, ids).only("recording"))
-    return (
-        _own(gym, ids)
-        .filter(excluded_reason="")
-        .update(excluded_reason=reason.strip(), excluded_at=timezone.now(), excluded_by=by)
-    )
+    strikes = [s for s in _as_seen(gym, seen) if not s.excluded_reason]
+    return _said(strikes, excluded_reason=reason.strip(), excluded_at=timezone.now(), excluded_by=by)
 
 
 @transaction.atomic
-def restore(gym: Gym, ids: list[int]) -> int:
+def restore(gym: Gym, seen: Seen) -> int:
     """Take strikes back."""
-    rows = Strike.objects.for_gym(gym).filter(id__in=ids)
-    _changed(rows.only("recording"))
-    return rows.update(excluded_reason="", excluded_at=None, excluded_by=None)
+    strikes = [s for s in _as_seen(gym, seen) if s.excluded_reason]
+    return _said(strikes, excluded_reason="", excluded_at=None, excluded_by=None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -300,8 +369,10 @@ def _usual(strike: Strike, own: School, other: School) -> dict[str, tuple[float,
     """Means of this student's strikes of the same code under either school, by the measures that `other` objects to."""
     assert strike.set is not None
     names = [n for n in other.objects_to if n in NUMERIC]
-    alike = Strike.objects.counted().filter(
-        recording__student_id=strike.recording.student_id, set__code=strike.set.code
+    alike = (
+        Strike.objects.standing()
+        .counted()
+        .filter(recording__student_id=strike.recording.student_id, set__code=strike.set.code)
     )
     here = alike.filter(set__school=own).aggregate(**{n: Avg(n) for n in names})
     there = alike.filter(set__school=other).aggregate(**{n: Avg(n) for n in names})
@@ -373,7 +444,7 @@ def _curve(strike: Strike, recording: Recording) -> Curve | None:
         rows[0].first_sample,
         strike.contact_s,
         mounting_of(recording),
-        recording.bag_version.to_core(),
+        replace(recording.bag_version.to_core(), **kept(recording).bag),  # as the figures beside it have it
         before,
         after,
         getattr(strike, "impulse_n_s"),  # noqa: B009  (columns come from the registry)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from agile_strike.gym.models import Gym
-from agile_strike.trials.compare import kept, revisions_of, summaries
+from agile_strike.trials.compare import kept, source_of, summaries
 from agile_strike.trials.models import Trial
 
 
@@ -11,13 +11,13 @@ def page(gym: Gym) -> dict[str, Any]:
     """Every student in every trial with the claim as it stands, and what could be settled soonest."""
     found = Trial.objects.for_gym(gym).select_related("gym")
     trials = list(found.prefetch_related("students", "decisions", summaries()))
-    revisions = revisions_of(trials)
+    source = source_of(trials)
     rows, open_ = [], []
     for trial in trials:
         last = {d.student_id: d for d in reversed(trial.decisions.all())}  # newest last, so it wins
-        students = list(trial.students.all())
+        students = [s for s in trial.students.all() if s.removed_at is None]
         for student in students:
-            told = kept(trial, student, {student.pk: revisions[student.pk]})
+            told = kept(trial, student, source)
             decision = last.get(student.pk)
             row = {
                 "trial": trial.pk,
@@ -44,12 +44,8 @@ def page(gym: Gym) -> dict[str, Any]:
                 )
     open_.sort(key=lambda o: o["minutes"])
     pooled = [
-        {"trial": t.pk, "factor": t.factor, "code": t.code, "told": kept(t, None, _of(t, revisions))}
+        {"trial": t.pk, "factor": t.factor, "code": t.code, "told": kept(t, None, source)}
         for t in trials
-        if len(t.students.all()) > 1
+        if sum(s.removed_at is None for s in t.students.all()) > 1
     ]
     return {"rows": rows, "pooled": pooled, "cheapest": open_}
-
-
-def _of(trial: Trial, revisions: dict[int, list[tuple[int, int]]]) -> dict[int, list[tuple[int, int]]]:
-    return {s.pk: revisions[s.pk] for s in trial.students.all()}

@@ -11,9 +11,11 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-from django.db.models import Prefetch
+from django.db.models import Count, Max, Prefetch, Sum
 
-from agile_strike.capture.models import Recording
+from agile_strike.capture.basis import behind
+from agile_strike.capture.models import Chunk, Recording
+from agile_strike.core import analysis
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measure import Measure
 from agile_strike.core.registry import find
@@ -23,8 +25,9 @@ from agile_strike.core.trial.claim import Claim, Strikes, claim
 from agile_strike.core.trial.refuse import HELD
 from agile_strike.formats.tabular import as_csv, figures, narrowed, short, words
 from agile_strike.formats.trial_table import document, free_of_body_mass, trials
-from agile_strike.kit.models import Bag
-from agile_strike.people.models import Student
+from agile_strike.gym.models import Gym
+from agile_strike.kit.models import Bag, BagVersion, Calibration
+from agile_strike.people.models import BodyMass, StanceChange, Student
 from agile_strike.trials.models import Claim as ClaimRow
 from agile_strike.trials.models import Trial
 from agile_strike.trials.rows import LEVEL, trial_table
@@ -117,7 +120,7 @@ def _in_order(table: pa.Table, what: Asked) -> Strikes:
 
 def page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
     """All that the compare screen shows of a comparison."""
-    people = [student.pk] if student else list(trial.students.values_list("pk", flat=True))
+    people = [student.pk] if student else standing(trial)
     told = compare(trial, people, what)
     measure = find(what.measure)
     assert measure is not None
@@ -132,7 +135,21 @@ def page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
         "blocks": _blocks(told, what),
         "also": [_also(m, c) for m, c in told.also],
         "planned": _not_as_planned(trial, told.table),
+        "late": late_in(trial.gym, told.table),
     }
+
+
+def standing(trial: Trial) -> list[int]:
+    """The trial's students who were not removed."""
+    return list(trial.students.filter(removed_at__isnull=True).order_by("pk").values_list("pk", flat=True))
+
+
+def late_in(gym: Gym, table: pa.Table) -> dict[str, Any]:
+    """Recordings among a table's whose figures are behind what is known by now, and how many there are in all."""
+    every = set(table.column("recording_id").to_pylist()) if table.num_rows else set()
+    late = behind(gym, every)
+    kept = Chunk.objects.filter(recording__in=late).values_list("recording_id", flat=True).distinct()
+    return {"recordings": sorted(kept), "late": len(late), "of": len(every)}
 
 
 def _not_as_planned(trial: Trial, table: pa.Table) -> str:
@@ -232,16 +249,28 @@ def _ways_to_narrow(trial: Trial, people: list[int], what: Asked) -> list[dict[s
     return out
 
 
-def kept(trial: Trial, student: Student | None, revisions: dict[int, list[tuple[int, int]]]) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class Source:
+    """What claims came from: as long as it is the same, they stand."""
+
+    revisions: dict[int, list[tuple[int, int]]]  #: (recording, revision) pairs of every student in question
+    known: tuple[str, ...]  #: of the gym's kit and people
+
+    def mark(self, trial: Trial, people: list[int]) -> str:
+        source = (RULES, trial.pk, trial.version, [(p, self.revisions.get(p, [])) for p in people], self.known)
+        return hashlib.sha256(repr(source).encode()).hexdigest()
+
+
+def kept(trial: Trial, student: Student | None, source: Source) -> dict[str, Any]:
     """The summary of the trial's own comparison, made anew only where its strikes have changed.
 
-    `revisions` has (recording, revision) pairs of every student in question; the trial's claims were fetched along.
+    The trial's students and claims were fetched along.
     """
     what = asked(trial, "", "", None, "")
-    people = [student.pk] if student else sorted(revisions)
+    people = [student.pk] if student else sorted(s.pk for s in trial.students.all() if s.removed_at is None)
     owner = student.pk if student else None
     row = next((c for c in trial.claims.all() if c.student_id == owner and c.asked == what.key), None)
-    came_from = _came_from(trial, people, revisions)
+    came_from = source.mark(trial, people)
     if row is not None and row.came_from == came_from:
         return dict(row.document)
     whole = kept_page(trial, student, what)
@@ -251,28 +280,28 @@ def kept(trial: Trial, student: Student | None, revisions: dict[int, list[tuple[
 def refresh(students: Iterable[int]) -> None:
     """Make the claims of these students' trials anew where strikes have come: in the queue, so that no screen waits."""
     who = set(students)
-    found = Trial.objects.filter(students__in=who).distinct().select_related("gym")
+    found = Trial.objects.standing().filter(students__in=who).distinct().select_related("gym")
     trials_ = list(found.prefetch_related("students", summaries()))
-    revisions = revisions_of(trials_)
     for trial in trials_:
-        people = list(trial.students.all())
+        source = source_of([trial])
+        people = [s for s in trial.students.all() if s.removed_at is None]
         for student in people:
             if student.pk in who:
-                kept(trial, student, {student.pk: revisions[student.pk]})
+                kept(trial, student, source)
         if len(people) > 1:
-            kept(trial, None, {s.pk: revisions[s.pk] for s in people})
+            kept(trial, None, source)
 
 
 def kept_page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
     """The page, made anew only where its strikes have changed. What is worth having moves the verdict alone."""
-    people = [student.pk] if student else sorted(trial.students.values_list("pk", flat=True))
+    people = [student.pk] if student else standing(trial)
     if what.worth_pct != trial.worth_pct:
         usual = kept_page(trial, student, replace(what, worth_pct=trial.worth_pct))
         measure = find(what.measure)
         assert measure is not None
         judged = summary(trial, compare(trial, people, what, watch=False), what, measure)
         return {**usual, **judged, "trade": usual["trade"], "worth_pct": what.worth_pct}
-    came_from = _came_from(trial, people, _revisions(people))
+    came_from = _source(trial.gym_id, people).mark(trial, people)
     key = f"{PAGE}{what.key}"
     row = ClaimRow.objects.filter(trial=trial, student=student, asked=key).first()
     if row is not None and row.came_from == came_from:
@@ -282,7 +311,7 @@ def kept_page(trial: Trial, student: Student | None, what: Asked) -> dict[str, A
 
 def archive(trial: Trial, student: Student | None, what: Asked) -> bytes:
     """The claim, its strikes and its decisions as a zip, with the command that computes it again."""
-    people = [student.pk] if student else list(trial.students.values_list("pk", flat=True))
+    people = [student.pk] if student else standing(trial)
     told = kept_page(trial, student, what)
     names = list(dict.fromkeys([what.measure, trial.measure, *trial.watch]))
     decisions = [
@@ -306,9 +335,14 @@ def archive(trial: Trial, student: Student | None, what: Asked) -> bytes:
     return out.getvalue()
 
 
-def _came_from(trial: Trial, people: list[int], revisions: dict[int, list[tuple[int, int]]]) -> str:
-    source = (RULES, trial.pk, trial.version, [revisions.get(p, []) for p in people])
-    return hashlib.sha256(repr(source).encode()).hexdigest()
+def known_of(gym_id: int) -> tuple[str, ...]:
+    """What changes when more is known of a gym's kit and people: figures may then be behind it."""
+    bags = BagVersion.objects.filter(bag__gym=gym_id).aggregate(n=Count("pk"), last=Max("pk"))
+    units = Calibration.objects.filter(gym=gym_id).aggregate(n=Count("pk"), last=Max("pk"))
+    masses = BodyMass.objects.filter(student__gym=gym_id).aggregate(n=Count("pk"), sum=Sum("mass_kg"))
+    stances = StanceChange.objects.filter(student__gym=gym_id).aggregate(n=Count("pk"), last=Max("since"))
+    found = (*bags.values(), *units.values(), *masses.values(), *stances.values(), analysis.VERSION)
+    return tuple(str(v) for v in found)
 
 
 def _keep(trial: Trial, student: Student | None, key: str, came_from: str, made: dict[str, Any]) -> dict[str, Any]:
@@ -317,14 +351,14 @@ def _keep(trial: Trial, student: Student | None, key: str, came_from: str, made:
     return made
 
 
-def revisions_of(trials_: list[Trial]) -> dict[int, list[tuple[int, int]]]:
-    """(recording, revision) of every student in these trials, in order."""
-    return _revisions(sorted({s.pk for t in trials_ for s in t.students.all()}))
+def source_of(trials_: list[Trial]) -> Source:
+    """Of every student in these trials of one gym."""
+    return _source(trials_[0].gym_id if trials_ else 0, sorted({s.pk for t in trials_ for s in t.students.all()}))
 
 
-def _revisions(people: list[int]) -> dict[int, list[tuple[int, int]]]:
+def _source(gym_id: int, people: list[int]) -> Source:
     out: dict[int, list[tuple[int, int]]] = {p: [] for p in people}
-    rows = Recording.objects.filter(student_id__in=people).order_by("pk").values_list("student_id", "pk", "revision")
-    for who, key, revision in rows:
+    found = Recording.objects.standing().filter(student_id__in=people).order_by("pk")
+    for who, key, revision in found.values_list("student_id", "pk", "revision"):
         out[who].append((key, revision))
-    return out
+    return Source(out, known_of(gym_id))

@@ -5,7 +5,7 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import F, Q
 
-from agile_strike.gym.models import Gym, GymRows
+from agile_strike.gym.models import Gym, GymRows, finite
 from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 
@@ -34,6 +34,9 @@ class Trial(models.Model):
     version = models.IntegerField(default=1, help_text="of the text, so that two coaches don't overwrite each other")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
     students = models.ManyToManyField(Student, related_name="trials")
+    removed_at = models.DateTimeField(null=True)
+
+    removed_paths = ("removed_at",)
 
     objects = GymRows.as_manager()
 
@@ -49,6 +52,7 @@ class Trial(models.Model):
             models.CheckConstraint(
                 condition=Q(ended_on__isnull=True) | Q(ended_on__gte=F("started_on")), name="trial_ends_after_it_starts"
             ),
+            finite("worth_pct", "rest_s"),
         ]
 
     def __str__(self) -> str:
@@ -59,6 +63,7 @@ class CalledBlock(models.Model):
     """A block that a coach called from the sheet, with its times, so that a recording can be matched to it."""
 
     gym_path = "trial__gym"
+    removed_paths = ("trial__removed_at", "student__removed_at")
 
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="called")
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="+")
@@ -109,6 +114,7 @@ class Decision(models.Model):
     """What a coach decided, when, why, and on what."""
 
     gym_path = "trial__gym"
+    removed_paths = ("trial__removed_at", "student__removed_at")
 
     class What(models.TextChoices):
         KEEP = "keep"

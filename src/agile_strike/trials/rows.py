@@ -9,6 +9,8 @@ import numpy as np
 import pyarrow as pa
 from django.db.models import QuerySet
 
+from agile_strike.capture.basis import behind
+from agile_strike.capture.models import Recording
 from agile_strike.core.registry import PER_BODY_MASS
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
@@ -31,6 +33,7 @@ class Block:
     participant: str
     body_mass_kg: float | None
     version: int | None
+    basis: dict[str, Any]
     level: str
     gear: str
 
@@ -49,7 +52,7 @@ def blocks_of(trial: Trial, students: Iterable[int]) -> list[Block]:
         recording__student_id__in=list(students),
         recording__acquired_at__gte=since,
         code=trial.code,
-    )
+    ).standing()
     if trial.height:
         sets = sets.filter(level=trial.height)
     if trial.ended_on is not None:
@@ -63,11 +66,12 @@ def blocks_of(trial: Trial, students: Iterable[int]) -> list[Block]:
         "recording__student__label",
         "recording__body_mass_kg",
         "recording__bag_version_id",
+        "recording__basis",
         "levels",
         "school__name",
         "gear",
     )
-    found = [Block(*r[:7], level_of(trial.factor, r[7], r[8]), r[9]) for r in rows]
+    found = [Block(*r[:8], level_of(trial.factor, r[8], r[9]), r[10]) for r in rows]
     return [b for b in found if b.level in trial.levels]
 
 
@@ -91,7 +95,8 @@ def trial_table(trial: Trial, students: Iterable[int], measures: list[str], doub
     for key in sorted(begun, key=lambda k: begun[k]):
         place[key] = count[evening[key]] = count.get(evening[key], 0) + 1
     bags = _versions(sets.values())
-    fixed = {key: _of_set(trial, sets[key], bags, evening[key][1], place[key]) for key in begun}
+    late = set(behind(trial.gym, {sets[key].recording for key in begun}))
+    fixed = {key: _of_set(trial, sets[key], bags, late, evening[key][1], place[key]) for key in begun}
     rows.sort(key=lambda r: (sets[r[1]].participant, begun[r[1]], r[3]))
     columns: dict[str, list[Any]] = {name: [fixed[r[1]][name] for r in rows] for name in (*FIXED, "body_mass_kg")}
     return _table(columns, rows, measures, doubts)
@@ -106,8 +111,10 @@ def _versions(blocks: Iterable[Block]) -> dict[int, BagVersion]:
     return {v.pk: v for v in BagVersion.objects.filter(pk__in=keys).select_related("bag")}
 
 
-def _of_set(trial: Trial, b: Block, bags: dict[int, BagVersion], on: dt.date, place: int) -> dict[str, Any]:
-    """What all strikes of a block share."""
+def _of_set(
+    trial: Trial, b: Block, bags: dict[int, BagVersion], late: set[int], on: dt.date, place: int
+) -> dict[str, Any]:
+    """What all strikes of a block share; `late` has recordings whose figures are behind what is known by now."""
     version = bags.get(b.version or 0)
     return {
         "participant": b.participant,
@@ -115,24 +122,35 @@ def _of_set(trial: Trial, b: Block, bags: dict[int, BagVersion], on: dt.date, pl
         "block": str(place),
         "order": place,
         LEVEL: b.level,
-        "bag": bag_name(version),
+        "bag": bag_name(version, b.basis),
         "mount": version.mount if version else "",
-        "calibration": calibration_name(version),
+        "calibration": calibration_name(version, b.basis, b.recording in late),
         "gloves": b.gear or trial.gear,
         "body_mass_kg": b.body_mass_kg,
     }
 
 
-def bag_name(version: BagVersion | None) -> str:
-    """A bag as it hung: another mass or length is another bag."""
-    return f"{version.bag.name}, {version.mass_kg:g} kg" if version else ""
+def bag_name(version: BagVersion | None, basis: dict[str, Any]) -> str:
+    """A bag as its figures have it: another mass is another bag."""
+    return f"{version.bag.name}, {_figure(version, basis, 'mass_kg'):g} kg" if version else ""
 
 
-def calibration_name(version: BagVersion | None) -> str:
+def _figure(version: BagVersion, basis: dict[str, Any], name: str) -> Any:
+    """A figure of the bag as the recording was computed with it."""
+    return basis["bag"].get(name) if basis.get("bag") else getattr(version, name)
+
+
+def calibration_name(version: BagVersion | None, basis: dict[str, Any], late: bool) -> str:
+    """What the figures of a recording rest on beside its bag and mount; `late`: more is known by now."""
     if version is None:
-        return ""
-    inertia = f"{version.inertia_cm_kg_m2:g} kg m2" if version.inertia_cm_kg_m2 else "estimated"
-    return f"inertia {inertia}, gain {version.impulse_gain:g}"
+        return BEHIND if late else ""
+    inertia = _figure(version, basis, "inertia_cm_kg_m2")
+    told = f"inertia {f'{inertia:g} kg m2' if inertia else 'estimated'}"
+    told += f", gain {_figure(version, basis, 'impulse_gain'):g}"
+    return f"{told}; {BEHIND}" if late else told
+
+
+BEHIND = "analysed before the newest calibration"
 
 
 def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "", height: str = "") -> pa.Table:
@@ -144,19 +162,21 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
     if code:
         strikes = strikes.filter(set__code=code)
     zone = gym.zone
-    names = ("pk", "acquired_at", "body_mass_kg", "bag_version_id")
-    found = {r[0]: r for r in student.recordings.values_list(*names)}
+    names = ("pk", "acquired_at", "body_mass_kg", "bag_version_id", "basis")
+    found = {r[0]: r for r in Recording.objects.for_gym(gym).filter(student=student).values_list(*names)}
     bags = {v.pk: v for v in BagVersion.objects.filter(pk__in={r[3] for r in found.values()}).select_related("bag")}
     day = {key: r[1].astimezone(zone).date() for key, r in found.items()}
     fields = ("pk", "recording_id", "code", "level", "levels", "school__name")
-    sets = {r[0]: r for r in StrikeSet.objects.filter(recording__student=student).values_list(*fields)}
+    sets = {r[0]: r for r in StrikeSet.objects.for_gym(gym).filter(recording__student=student).values_list(*fields)}
     own = _own_way(student, sets, day)
     labels = {key: _labels(r[4], r[5]) for key, r in sets.items()}
     rows = _strikes(strikes, measures, True)
     if height:
         rows = [r for r in rows if r[1] is not None and sets[r[1]][3] == height]
     rows.sort(key=lambda r: (found[r[2]][1], r[3]))
-    bag = {key: bag_name(bags.get(r[3] or 0)) for key, r in found.items()}
+    late = set(behind(gym, {r[2] for r in rows}))
+    bag = {key: bag_name(bags.get(r[3] or 0), r[4]) for key, r in found.items()}
+    basis = {key: calibration_name(bags.get(r[3] or 0), r[4], key in late) for key, r in found.items()}
     text = {key: d.isoformat() for key, d in day.items()}
     columns: dict[str, list[Any]] = {
         "participant": [student.label] * len(rows),
@@ -166,6 +186,7 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
         "levels": ["" if r[1] is None else labels[r[1]] for r in rows],
         "own_way": ["no" if r[1] in own else "yes" for r in rows],
         "bag": [bag[r[2]] for r in rows],
+        "calibration": [basis[r[2]] for r in rows],
         "body_mass_kg": [found[r[2]][2] for r in rows],
     }
     return _table(columns, rows, measures, True)
@@ -180,7 +201,7 @@ def _labels(levels: dict[str, str], school: str | None) -> str:
 def _own_way(student: Student, sets: dict[int, tuple[Any, ...]], day: dict[int, dt.date]) -> set[int]:
     """Sets that were not thrown the student's own way: under a level of a trial that had not been kept by then."""
     out = set()
-    for trial in student.trials.prefetch_related("decisions"):
+    for trial in Trial.objects.standing().filter(students=student).prefetch_related("decisions"):
         kept = sorted(
             (d.decided_on, d.level) for d in trial.decisions.all() if d.student_id == student.pk and d.what == "keep"
         )

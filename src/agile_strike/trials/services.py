@@ -1,6 +1,7 @@
 """What a coach does with trials: plan one, call its blocks, decide, take a decision back, end it."""
 
 import datetime as dt
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -9,17 +10,17 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from agile_strike.core.errors import BadInput
+from agile_strike.core.children import no_consent, no_trial
+from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.registry import MEASURES, find
 from agile_strike.core.trial import design
 from agile_strike.core.trial.blocks import blocks
-from agile_strike.core.trial.children import no_trial
 from agile_strike.core.trial.spread import USUAL, Spread, spread
 from agile_strike.formats.tabular import codes, figures, words
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
-from agile_strike.people.services import age_on
+from agile_strike.people.services import NotAllowed, age_of, allow
 from agile_strike.playbook.models import School
 from agile_strike.review.models import StrikeSet
 from agile_strike.trials.models import SCHOOL, CalledBlock, Decision, Trial
@@ -73,8 +74,7 @@ def save_trial(gym: Gym, trial_id: int | None, version: int, text: TrialText, by
     row = Trial(gym=gym, started_on=on, by=by, version=0)
     if trial_id is not None:
         row = _own(gym, trial_id)
-        if row.version != version:
-            raise BadInput("Another coach changed this trial meanwhile. Reload the page, then change it again.")
+        _unchanged(row, version)
     students = _checked(gym, text, on)
     for name in ("factor", "code", "gear"):
         setattr(row, name, getattr(text, name).strip())
@@ -88,6 +88,12 @@ def save_trial(gym: Gym, trial_id: int | None, version: int, text: TrialText, by
     return row
 
 
+def _unchanged(row: Trial, version: int) -> None:
+    if row.version != version:
+        ended = f", ended on {row.ended_on}" if row.ended_on else ""
+        raise ChangedMeanwhile("this trial", f"now {row}{ended}")
+
+
 def _own(gym: Gym, trial_id: int) -> Trial:
     row = Trial.objects.for_gym(gym).select_for_update().filter(pk=trial_id).first()
     if row is None:
@@ -98,6 +104,8 @@ def _own(gym: Gym, trial_id: int) -> Trial:
 def _checked(gym: Gym, text: TrialText, on: dt.date) -> list[Student]:
     if not text.factor.strip() or not text.code.strip():
         raise BadInput("Say what is changed, and on which strike.")
+    if any(sign in text.code for sign in RESERVED):
+        raise BadInput(f"Leave {' '.join(RESERVED)} out of a strike's name: recordings and tables use them.")
     if any(not level.strip() or len(level) > 80 for level in text.levels):
         raise BadInput("Each level needs a name of at most 80 letters.")
     if any(sign in name for name in (text.factor, *text.levels) for sign in RESERVED):
@@ -122,11 +130,18 @@ def _checked(gym: Gym, text: TrialText, on: dt.date) -> list[Student]:
     students = list(Student.objects.for_gym(gym).filter(pk__in=text.students))
     if not students or len(students) != len(set(text.students)):
         raise BadInput("Choose at least one student of this gym.")
-    for student in students:
-        age = age_on(student.birth_date, on) if student.birth_date else None
-        if why := no_trial(student.name, age, student.consent, text.measure):
-            raise BadInput(why)
+    _allowed(students, text, on)
     return students
+
+
+def _allowed(students: Iterable[Student], text: TrialText, on: dt.date) -> None:
+    """Raises NotAllowed where a rule that protects a child stands against the plan."""
+    strikes = len(text.levels) * text.blocks_each * text.strikes
+    for student in students:
+        age = age_of(student.birth_date, on)
+        measures = (text.measure, *text.watch)
+        if why := no_trial(student.name, age, student.consent, measures, strikes, text.rest_s):
+            raise NotAllowed(why)
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,10 +157,7 @@ class Proposal:
 
 def propose(gym: Gym, text: TrialText) -> list[Proposal]:
     """How small a change one to ten evenings of a plan should show, student by student."""
-    design.check(text.design)
-    if find(text.measure) is None:
-        raise BadInput(f"There is no measure called {text.measure}. Choose one from the list.")
-    students = Student.objects.for_gym(gym).filter(pk__in=text.students)
+    students = _checked(gym, text, gym.today)
     out = []
     for student in students:  # a query each: a class is a handful, and each reads its own strikes
         own = spread_of(gym, student, text)
@@ -182,9 +194,10 @@ def spread_of(gym: Gym, student: Student, text: TrialText) -> Spread:
 
 
 @transaction.atomic
-def end_trial(gym: Gym, trial_id: int, on: dt.date | None) -> Trial:
+def end_trial(gym: Gym, trial_id: int, on: dt.date | None, version: int) -> Trial:
     """End a trial on a day, or let it run on."""
     row = _own(gym, trial_id)
+    _unchanged(row, version)
     if on is not None and on < row.started_on:
         raise BadInput("A trial can't end before it began.")
     row.ended_on = on
@@ -205,7 +218,7 @@ def decide(
         raise BadInput("Say in a few words why. In a month you will want to know.")
     if level not in trial.levels:
         raise BadInput(f"This trial has no level {level}.")
-    student = trial.students.filter(pk=student_id).first()
+    student = trial.students.filter(pk=student_id, removed_at__isnull=True).first()
     if student is None:
         raise BadInput("That student is not in this trial.")
     return Decision.objects.create(
@@ -242,6 +255,7 @@ class Sheet:
 
 def sheet(trial: Trial, student: Student, on: dt.date) -> Sheet:
     """The evening's blocks in order; which of them were called already."""
+    allow(student, on)
     table = trial_table(trial, [student.pk], [])
     before = {d for d in words(table, "session").tolist() if d < on.isoformat()} if table.num_rows else set()
     called = {c.place: c for c in CalledBlock.objects.filter(trial=trial, student=student, evening=on)}
@@ -253,30 +267,34 @@ def sheet(trial: Trial, student: Student, on: dt.date) -> Sheet:
 
 @transaction.atomic
 def call_block(gym: Gym, trial_id: int, student_id: int, place: int, now: dt.datetime, on: dt.date) -> CalledBlock:
-    """The student begins a block. A block that is still open ends with it."""
+    """The student begins a block. A block that is still open ends with it; one that was called goes on as it is.
+
+    To throw a block anew it is taken back first, so that a second tap, or a second coach, never moves its beginning.
+    """
     trial = _own(gym, trial_id)
-    student = trial.students.filter(pk=student_id).first()
+    student = trial.students.filter(pk=student_id, removed_at__isnull=True).first()
     if student is None:
         raise BadInput("That student is not in this trial.")
+    allow(student, on)
+    there = CalledBlock.objects.filter(trial=trial, student=student, evening=on, place=place).first()
+    if there is not None:
+        return there
     told = sheet(trial, student, on)
     if not 0 <= place < len(told.blocks):
         raise BadInput(f"This evening has {len(told.blocks)} blocks.")
     CalledBlock.objects.filter(trial=trial, student=student, evening=on, ended_at__isnull=True).update(ended_at=now)
-    row, _ = CalledBlock.objects.update_or_create(
-        trial=trial,
-        student=student,
-        evening=on,
-        place=place,
-        defaults={"level": told.blocks[place].level, "began_at": now, "ended_at": None},
+    return CalledBlock.objects.create(
+        trial=trial, student=student, evening=on, place=place, level=told.blocks[place].level, began_at=now
     )
-    return row
 
 
 @transaction.atomic
 def end_block(gym: Gym, block_id: int, now: dt.datetime) -> None:
-    row = CalledBlock.objects.for_gym(gym).filter(pk=block_id).first()
+    row = CalledBlock.objects.for_gym(gym).select_for_update(of=("self",)).filter(pk=block_id).first()
     if row is None:
         raise BadInput("That block was not called.")
+    if row.ended_at is not None:
+        return  # a second tap
     row.ended_at = max(now, row.began_at + dt.timedelta(seconds=1))
     row.save(update_fields=["ended_at"])
 
@@ -290,7 +308,9 @@ def match_called(recording: Any) -> int:
     """Put strikes that no set claims into the blocks that were called while they were thrown; how many found one."""
     start = recording.acquired_at
     end = start + dt.timedelta(seconds=recording.length_s)
-    called = CalledBlock.objects.filter(student=recording.student, began_at__lt=end, began_at__gte=start - SLACK)
+    called = CalledBlock.objects.standing().filter(
+        student=recording.student, began_at__lt=end, began_at__gte=start - SLACK
+    )
     free = list(recording.strikes.filter(set__isnull=True))
     found = 0
     for block in called.select_related("trial"):  # a handful an evening
@@ -302,6 +322,8 @@ def match_called(recording: Any) -> int:
         by_school = trial.factor == SCHOOL
         made = StrikeSet.objects.create(
             recording=recording,
+            began_s=(block.began_at - start).total_seconds(),
+            ended_s=(until - start).total_seconds(),
             code=trial.code,
             level=trial.height,
             levels={} if by_school else {trial.factor: block.level},
@@ -314,6 +336,15 @@ def match_called(recording: Any) -> int:
 
 
 SLACK = dt.timedelta(hours=4)  # a block called so long before a recording may still reach into it
+
+
+def handed_out(trial: Trial, on: dt.date) -> list[int]:
+    """Students of a trial whose strikes may be handed out."""
+    return [
+        student.pk
+        for student in trial.students.filter(removed_at__isnull=True)
+        if no_consent(student.name, age_of(student.birth_date, on), student.consent) is None
+    ]
 
 
 def label_of(measure: str) -> str:

@@ -1,6 +1,7 @@
 """A student over weeks: evenings, marks, bests, sides, how often the body is behind it, volume."""
 
 import datetime as dt
+from collections import Counter
 from dataclasses import asdict
 from typing import Any
 
@@ -8,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 from django.db import transaction
 
+from agile_strike.capture.models import Recording
 from agile_strike.core.errors import BadInput
 from agile_strike.core.registry import find
 from agile_strike.core.weeks import balance
@@ -15,8 +17,8 @@ from agile_strike.core.weeks.evenings import bests
 from agile_strike.formats.tabular import figures, narrowed, short, words
 from agile_strike.formats.weeks_table import told
 from agile_strike.gym.models import Gym
-from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
+from agile_strike.trials.compare import late_in
 from agile_strike.trials.models import Decision
 from agile_strike.trials.rows import bag_name, calibration_name, weeks_table
 
@@ -34,22 +36,37 @@ def measure_or_bad(name: str) -> str:
     return found.name
 
 
-def table_of(gym: Gym, student: Student, code: str, measure: str, own_way: bool) -> tuple[pa.Table, pa.Table]:
+def table_of(
+    gym: Gym, student: Student, code: str, measure: str, own_way: bool, limb: str = ""
+) -> tuple[pa.Table, pa.Table]:
     """Every strike of the student, and those that the course is drawn through."""
     names = list(dict.fromkeys([measure_or_bad(measure), MASS]))
     whole = weeks_table(gym, student, names)
-    part = narrowed(whole, [f"code={code}", *(["own_way=yes"] if own_way else [])], NAME) if whole.num_rows else whole
-    return whole, part
+    return whole, _part(whole, code, own_way, limb)
 
 
-def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool) -> dict[str, Any]:
-    """All that the weeks screen shows."""
-    whole, part = table_of(gym, student, code, measure, own_way)
+def _part(whole: pa.Table, code: str, own_way: bool, limb: str) -> pa.Table:
+    only = [f"code={code}", *(["own_way=yes"] if own_way else []), *([f"limb={limb}"] if limb else [])]
+    return narrowed(whole, only, NAME) if whole.num_rows else whole
+
+
+BOTH = "both"  # limbs in one course, where that is asked for
+
+
+def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, limb: str = "") -> dict[str, Any]:
+    """All that the weeks screen shows. The course runs through one limb's strikes, the one that threw most of them,
+    unless another is asked for, or both are."""
+    whole = weeks_table(gym, student, list(dict.fromkeys([measure_or_bad(measure), MASS])))
     every = sorted({c for c in words(whole, "code").tolist() if c}) if whole.num_rows else []
     if not code and every:
         own = words(whole, "code").tolist()
         code = max(every, key=own.count)
-        part = narrowed(whole, [f"code={code}", *(["own_way=yes"] if own_way else [])], NAME)
+    part = _part(whole, code, own_way, "")
+    limbs = Counter(words(part, "limb").tolist()) if part.num_rows else Counter[str]()
+    usual = limbs.most_common(1)[0][0] if limbs else ""
+    limb = limb if limb == BOTH or limb in limbs else usual if len(limbs) > 1 else ""
+    if limb not in ("", BOTH):
+        part = _part(whole, code, own_way, limb)
     marks = marks_of(gym, student, code)
     stepped = sorted({dt.date.fromisoformat(m["on"]) for m in marks if m["kind"] in STEPS})
     course = told(part, NAME, measure, stepped) if part.num_rows else None
@@ -57,8 +74,11 @@ def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool) -> 
         "code": code,
         "measure": measure,
         "own_way": own_way,
+        "limb": limb,
+        "limbs": sorted(limbs),
         "codes": every,
         "course": course,
+        "late": late_in(gym, part),
         "marks": marks,
         "bests": _bests(part, measure) if part.num_rows else [],
         "sides": _sides(whole, code, measure) if whole.num_rows else [],
@@ -73,23 +93,17 @@ def marks_of(gym: Gym, student: Student, code: str) -> list[dict[str, Any]]:
     """Decisions on this strike, changes of bag and calibration, injuries and breaks, in order."""
     out = [
         _mark(d.decided_on + DAY, d.what, f"{d.level[:1].upper()}{d.level[1:]}. {d.reason}", trial=d.trial_id)
-        for d in Decision.objects.filter(student=student, trial__code=code)
+        for d in Decision.objects.for_gym(gym).filter(student=student, trial__code=code)
     ]
     zone = gym.zone
-    before: tuple[int, str, str] | None = None
-    known: dict[int, tuple[str, str]] = {}
-    versions = student.recordings.filter(bag_version__isnull=False).order_by("acquired_at")
-    for at, key in versions.values_list("acquired_at", "bag_version_id"):
-        if before is not None and key == before[0]:
-            continue
-        if key not in known:
-            version = BagVersion.objects.select_related("bag").get(pk=key)  # one a change of bag
-            known[key] = (bag_name(version), calibration_name(version))
-        now = (key, *known[key])
-        if before is not None and now[1:] != before[1:]:
-            kind = "bag" if now[1] != before[1] else "calibration"
-            text = f"Another bag: {now[1]}" if kind == "bag" else f"Another calibration: {now[2]}"
-            out.append(_mark(at.astimezone(zone).date(), kind, text))
+    before: tuple[str, str] | None = None
+    found = Recording.objects.for_gym(gym).filter(student=student, bag_version__isnull=False).order_by("acquired_at")
+    for row in found.select_related("bag_version__bag"):
+        now = (bag_name(row.bag_version, row.basis), calibration_name(row.bag_version, row.basis, False))
+        if before is not None and now != before:
+            kind = "bag" if now[0] != before[0] else "calibration"
+            text = f"Another bag: {now[0]}" if kind == "bag" else f"Another calibration: {now[1]}"
+            out.append(_mark(row.acquired_at.astimezone(zone).date(), kind, text))
         before = now
     out += [_mark(m.since, m.kind, m.text, until=m.until, key=m.pk) for m in student.marks.all()]
     return sorted(out, key=lambda m: m["on"])

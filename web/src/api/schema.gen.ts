@@ -264,6 +264,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/removals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Removals */
+        get: operations["agile_strike_api_api_removals"];
+        put?: never;
+        /** Remove */
+        post: operations["agile_strike_api_api_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removals/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take Back */
+        post: operations["agile_strike_api_api_take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schools": {
         parameters: {
             query?: never;
@@ -313,6 +348,23 @@ export interface paths {
         post: operations["agile_strike_api_api_sign_in"];
         /** Sign Out */
         delete: operations["agile_strike_api_api_sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change Password */
+        post: operations["agile_strike_api_api_change_password"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -509,6 +561,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/birth-date": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note Birth */
+        post: operations["agile_strike_api_api_note_birth"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/consent": {
         parameters: {
             query?: never;
@@ -520,6 +589,26 @@ export interface paths {
         put?: never;
         /** Note Consent */
         post: operations["agile_strike_api_api_note_consent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Erase Student
+         * @description For good: a person's samples, strikes and all that was said of them.
+         */
+        post: operations["agile_strike_api_api_erase_student"];
         delete?: never;
         options?: never;
         head?: never;
@@ -594,6 +683,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting Tables
+         * @description Tables that were brought for a student and are not imported yet.
+         */
+        get: operations["agile_strike_api_api_waiting_tables"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/weeks": {
         parameters: {
             query?: never;
@@ -656,7 +765,8 @@ export interface paths {
         get: operations["agile_strike_api_api_table"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Leave Table */
+        delete: operations["agile_strike_api_api_leave_table"];
         options?: never;
         head?: never;
         patch?: never;
@@ -976,6 +1086,11 @@ export interface components {
         };
         /** BagIn */
         BagIn: {
+            /**
+             * Always So
+             * @default false
+             */
+            always_so: boolean;
             /** Id */
             id?: number | null;
             /** Name */
@@ -988,6 +1103,11 @@ export interface components {
              */
             swing_period_sd_s: number;
             values: components["schemas"]["BagValues"];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /** BagOut */
         BagOut: {
@@ -1002,6 +1122,8 @@ export interface components {
             name: string;
             /** Recordings */
             recordings: number;
+            /** Version */
+            version: number;
             /** Versions */
             versions: components["schemas"]["BagVersionOut"][];
         };
@@ -1101,6 +1223,8 @@ export interface components {
              * Format: date-time
              */
             since: string;
+            /** Why */
+            why: string;
         };
         /** Before */
         Before: {
@@ -1110,6 +1234,8 @@ export interface components {
             limb: string;
             /** Set Id */
             set_id: number | null;
+            /** Version */
+            version: number;
         };
         /** BeforeAfterOut */
         BeforeAfterOut: {
@@ -1157,6 +1283,16 @@ export interface components {
             strike_id: number;
             /** Value */
             value: number | null;
+        };
+        /** BirthIn */
+        BirthIn: {
+            /**
+             * Birth Date
+             * Format: date
+             */
+            birth_date: string;
+            /** Version */
+            version: number;
         };
         /** BlockIn */
         BlockIn: {
@@ -1355,6 +1491,7 @@ export interface components {
             claim: components["schemas"]["ClaimOut"];
             /** In Shares */
             in_shares: boolean;
+            late: components["schemas"]["LateOut"];
             /** Levels */
             levels: string[];
             /** Measure */
@@ -1379,11 +1516,29 @@ export interface components {
             worse: boolean | null;
             /** Worth Pct */
             worth_pct: number | null;
+            /** Worth Settling */
+            worth_settling: boolean;
         };
         /** ConsentIn */
         ConsentIn: {
-            /** Kept */
-            kept: boolean;
+            /** Consent */
+            consent: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * CorrectionIn
+         * @description The mapping as the coach has it now, and the questions that were answered by leaving things as they are.
+         */
+        CorrectionIn: {
+            /**
+             * Answered
+             * @default []
+             */
+            answered: string[];
+            mapping: components["schemas"]["MappingText"];
+            /** Version */
+            version: number;
         };
         /** CostOut */
         CostOut: {
@@ -1413,6 +1568,8 @@ export interface components {
             marks: components["schemas"]["AtMarkOut"][];
             /** Mdc */
             mdc: number | null;
+            /** Notes */
+            notes: string[];
             slope_per_week: components["schemas"]["ToldOut"] | null;
             slope_per_week_last: components["schemas"]["ToldOut"] | null;
         };
@@ -1508,6 +1665,13 @@ export interface components {
         EndIn: {
             /** Ended */
             ended: boolean;
+            /** Version */
+            version: number;
+        };
+        /** EraseIn */
+        EraseIn: {
+            /** Name */
+            name: string;
         };
         /** EveningOut */
         EveningOut: {
@@ -1537,6 +1701,8 @@ export interface components {
             ids: number[];
             /** Reason */
             reason: string;
+            /** Versions */
+            versions: number[];
         };
         /** JudgedOut */
         JudgedOut: {
@@ -1621,6 +1787,8 @@ export interface components {
             limb: string;
             /** School Id */
             school_id?: number | null;
+            /** Versions */
+            versions: number[];
         };
         /**
          * LanesOut
@@ -1641,6 +1809,18 @@ export interface components {
             };
             /** Under What */
             under_what: string;
+        };
+        /**
+         * LateOut
+         * @description Recordings whose figures are behind what is known by now of bag, units or student.
+         */
+        LateOut: {
+            /** Late */
+            late: number;
+            /** Of */
+            of: number;
+            /** Recordings */
+            recordings: number[];
         };
         /** LinePoint */
         LinePoint: {
@@ -1715,6 +1895,8 @@ export interface components {
              * Format: date
              */
             measured_on: string;
+            /** Was Kg */
+            was_kg?: number | null;
         };
         /** MassOut */
         MassOut: {
@@ -1783,6 +1965,8 @@ export interface components {
         NoteIn: {
             /** Text */
             text: string;
+            /** Version */
+            version: number;
         };
         /** NoteOut */
         NoteOut: {
@@ -1806,6 +1990,13 @@ export interface components {
             per_block: number | null;
             /** Sd */
             sd: number | null;
+        };
+        /** PasswordIn */
+        PasswordIn: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
         };
         /**
          * PlanOut
@@ -1878,6 +2069,17 @@ export interface components {
         PutBackIn: {
             /** Strikes */
             strikes: components["schemas"]["Before"][];
+        };
+        /** QuestionOut */
+        QuestionOut: {
+            /** About */
+            about: string;
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: number | null;
         };
         /** RecordingOut */
         RecordingOut: {
@@ -1974,13 +2176,38 @@ export interface components {
         };
         /** RemarkIn */
         RemarkIn: {
+            /** On */
+            on: boolean;
             /** What */
             what: string;
+        };
+        /** RemovalIn */
+        RemovalIn: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+        };
+        /** RemovedOut */
+        RemovedOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Removed At
+             * Format: date-time
+             */
+            removed_at: string;
         };
         /** RestoreIn */
         RestoreIn: {
             /** Ids */
             ids: number[];
+            /** Versions */
+            versions: number[];
         };
         /** SchoolIn */
         SchoolIn: {
@@ -1998,6 +2225,11 @@ export interface components {
              * @default []
              */
             objects_to: string[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /** SchoolOut */
         SchoolOut: {
@@ -2017,6 +2249,11 @@ export interface components {
              * @default []
              */
             objects_to: string[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /** SentenceOut */
         SentenceOut: {
@@ -2149,6 +2386,8 @@ export interface components {
         StanceIn: {
             /** Stance */
             stance: string;
+            /** Version */
+            version: number;
         };
         /** StanceOut */
         StanceOut: {
@@ -2201,6 +2440,8 @@ export interface components {
             values: {
                 [key: string]: (number | null)[];
             };
+            /** Version */
+            version: number[];
         };
         /** StudentIn */
         StudentIn: {
@@ -2221,6 +2462,8 @@ export interface components {
             birth_date: string | null;
             /** Consent */
             consent: string;
+            /** Counts As Child */
+            counts_as_child: boolean;
             /** Id */
             id: number;
             /** Label */
@@ -2235,6 +2478,10 @@ export interface components {
             recordings: number;
             /** Stance */
             stance: string;
+            /** Stopped */
+            stopped: string;
+            /** Version */
+            version: number;
         };
         /** StudentPage */
         StudentPage: {
@@ -2244,6 +2491,8 @@ export interface components {
             birth_date: string | null;
             /** Consent */
             consent: string;
+            /** Counts As Child */
+            counts_as_child: boolean;
             /** Id */
             id: number;
             /** Label */
@@ -2262,6 +2511,10 @@ export interface components {
             stance: string;
             /** Stances */
             stances: components["schemas"]["StanceOut"][];
+            /** Stopped */
+            stopped: string;
+            /** Version */
+            version: number;
         };
         /**
          * SuggestedOut
@@ -2295,8 +2548,13 @@ export interface components {
             trade: string;
             /** Worse */
             worse: boolean | null;
+            /** Worth Settling */
+            worth_settling: boolean;
         };
-        /** TableOut */
+        /**
+         * TableOut
+         * @description A table as it stands; while its state is queued or running it is being read, and nothing is known of it yet.
+         */
         TableOut: {
             /** Accel Units */
             accel_units: string[];
@@ -2313,27 +2571,37 @@ export interface components {
             /** Load Units */
             load_units: string[];
             mapping: components["schemas"]["MappingText"];
+            /** Message */
+            message: string;
             /** Places */
             places: string[];
             /** Preview */
             preview: string[][];
             /** Profile */
             profile: string | null;
+            /** Progress */
+            progress: number;
             /** Questions */
-            questions: string[];
+            questions: components["schemas"]["QuestionOut"][];
             /** Signals */
             signals: components["schemas"]["SignalOut"][];
             /** Sole Places */
             sole_places: string[];
+            /** State */
+            state: string;
             /** Time Units */
             time_units: string[];
             /** Told */
             told: string[];
+            /** Version */
+            version: number;
             /** Word Columns */
             word_columns: string[];
         };
         /** TablesIn */
         TablesIn: {
+            /** At */
+            at?: string | null;
             /** Bag Id */
             bag_id?: number | null;
             /** Ids */
@@ -2598,6 +2866,11 @@ export interface components {
             /** Codes */
             codes: string[];
             course: components["schemas"]["CourseOut"] | null;
+            late: components["schemas"]["LateOut"];
+            /** Limb */
+            limb: string;
+            /** Limbs */
+            limbs: string[];
             /** Marks */
             marks: components["schemas"]["MarkOut"][];
             /** Measure */
@@ -2660,6 +2933,15 @@ export interface operations {
                     "application/json": components["schemas"]["BagOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2697,8 +2979,8 @@ export interface operations {
                 kind: string;
                 placement?: string;
                 bag_id?: number | null;
-                pivot_above_top_m?: number;
-                ball_kg?: number;
+                pivot_above_top_m: number;
+                ball_kg: number;
                 speeds?: string;
             };
             header?: never;
@@ -3066,6 +3348,92 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_removals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemovalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemovalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_schools: {
         parameters: {
             query?: never;
@@ -3143,6 +3511,15 @@ export interface operations {
                     "application/json": components["schemas"]["SchoolOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3205,6 +3582,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     agile_strike_api_api_sign_out: {
@@ -3222,6 +3608,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    agile_strike_api_api_change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -3245,6 +3664,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3280,6 +3708,15 @@ export interface operations {
                     "application/json": components["schemas"]["SetOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3313,6 +3750,15 @@ export interface operations {
                     "application/json": components["schemas"]["Changed"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3344,6 +3790,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3478,6 +3933,15 @@ export interface operations {
                     "application/json": components["schemas"]["Changed"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3599,6 +4063,50 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_note_birth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BirthIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentPage"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_note_consent: {
         parameters: {
             query?: never;
@@ -3622,6 +4130,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StudentPage"];
                 };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_api_api_erase_student: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EraseIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {
@@ -3693,6 +4243,15 @@ export interface operations {
                     "application/json": components["schemas"]["StudentPage"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3750,6 +4309,15 @@ export interface operations {
                     "application/json": components["schemas"]["StudentPage"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3761,12 +4329,35 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_waiting_tables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"][];
+                };
+            };
+        };
+    };
     agile_strike_api_trials_student_weeks: {
         parameters: {
             query?: {
                 code?: string;
                 measure?: string;
                 own_way?: boolean;
+                limb?: string;
             };
             header?: never;
             path: {
@@ -3831,7 +4422,9 @@ export interface operations {
     };
     agile_strike_api_api_bring_table: {
         parameters: {
-            query?: never;
+            query?: {
+                student_id?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3899,6 +4492,37 @@ export interface operations {
             };
         };
     };
+    agile_strike_api_api_leave_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_api_api_correct_table: {
         parameters: {
             query?: never;
@@ -3910,7 +4534,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MappingText"];
+                "application/json": components["schemas"]["CorrectionIn"];
             };
         };
         responses: {
@@ -3921,6 +4545,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4066,6 +4699,15 @@ export interface operations {
                     "application/json": components["schemas"]["TrialOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -4206,6 +4848,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

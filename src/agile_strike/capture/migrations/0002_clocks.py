@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('capture', '0001_initial'),
+        ("capture", "0001_initial"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='recording',
-            name='clocks',
+            model_name="recording",
+            name="clocks",
             field=models.JSONField(default=list),
         ),
     ]

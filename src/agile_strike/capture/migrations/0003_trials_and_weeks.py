@@ -4,22 +4,21 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('capture', '0002_clocks'),
-        ('gym', '0001_initial'),
-        ('kit', '0002_units_and_calibrations'),
-        ('people', '0002_trials_and_weeks'),
+        ("capture", "0002_clocks"),
+        ("gym", "0001_initial"),
+        ("kit", "0002_units_and_calibrations"),
+        ("people", "0002_trials_and_weeks"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='recording',
-            name='revision',
-            field=models.IntegerField(default=0, help_text='counts every change to what its strikes are or say'),
+            model_name="recording",
+            name="revision",
+            field=models.IntegerField(default=0, help_text="counts every change to what its strikes are or say"),
         ),
         migrations.AddIndex(
-            model_name='recording',
-            index=models.Index(fields=['student', 'acquired_at'], name='recording_of_an_evening'),
+            model_name="recording",
+            index=models.Index(fields=["student", "acquired_at"], name="recording_of_an_evening"),
         ),
     ]

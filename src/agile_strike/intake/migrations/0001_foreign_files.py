@@ -6,51 +6,75 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('gym', '0001_initial'),
+        ("gym", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Profile',
+            name="Profile",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=80)),
-                ('signature', models.TextField(help_text='separator and column names')),
-                ('mapping', models.JSONField()),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='profiles', to='gym.gym')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=80)),
+                ("signature", models.TextField(help_text="separator and column names")),
+                ("mapping", models.JSONField()),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="profiles", to="gym.gym"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['name'],
+                "ordering": ["name"],
             },
         ),
         migrations.CreateModel(
-            name='ForeignFile',
+            name="ForeignFile",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('file_name', models.CharField(max_length=255)),
-                ('mapping', models.JSONField()),
-                ('questions', models.JSONField(default=list)),
-                ('told', models.JSONField(default=list)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='foreign_files', to='gym.gym')),
-                ('profile', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='intake.profile')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("file_name", models.CharField(max_length=255)),
+                ("mapping", models.JSONField()),
+                ("questions", models.JSONField(default=list)),
+                ("told", models.JSONField(default=list)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="foreign_files", to="gym.gym"
+                    ),
+                ),
+                (
+                    "profile",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to="intake.profile"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-id'],
+                "ordering": ["-id"],
             },
         ),
         migrations.AddConstraint(
-            model_name='profile',
-            constraint=models.UniqueConstraint(fields=('gym', 'name'), name='profile_name_once_a_gym'),
+            model_name="profile",
+            constraint=models.UniqueConstraint(fields=("gym", "name"), name="profile_name_once_a_gym"),
         ),
         migrations.AddConstraint(
-            model_name='profile',
-            constraint=models.CheckConstraint(condition=models.Q(('name', ''), _negated=True), name='profile_has_a_name'),
+            model_name="profile",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("name", ""), _negated=True), name="profile_has_a_name"
+            ),
         ),
     ]

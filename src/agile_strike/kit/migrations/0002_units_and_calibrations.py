@@ -6,57 +6,92 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('gym', '0001_initial'),
-        ('kit', '0001_initial'),
+        ("gym", "0001_initial"),
+        ("kit", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='bagversion',
-            name='impulse_gain',
+            model_name="bagversion",
+            name="impulse_gain",
             field=models.FloatField(default=1.0),
         ),
         migrations.AddField(
-            model_name='bagversion',
-            name='impulse_gain_sd',
+            model_name="bagversion",
+            name="impulse_gain_sd",
             field=models.FloatField(default=0.0),
         ),
         migrations.CreateModel(
-            name='Calibration',
+            name="Calibration",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('kind', models.CharField(choices=[('rests', 'Rests'), ('swing', 'Swing'), ('ball', 'Ball')], max_length=6)),
-                ('placement', models.CharField(blank=True, help_text='the unit, for rests', max_length=40)),
-                ('made_at', models.DateTimeField()),
-                ('expires_on', models.DateField()),
-                ('result', models.JSONField()),
-                ('drawn', models.JSONField(default=dict, help_text='the fit, for the eye')),
-                ('bag', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='calibrations', to='kit.bag')),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='calibrations', to='gym.gym')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "kind",
+                    models.CharField(choices=[("rests", "Rests"), ("swing", "Swing"), ("ball", "Ball")], max_length=6),
+                ),
+                ("placement", models.CharField(blank=True, help_text="the unit, for rests", max_length=40)),
+                ("made_at", models.DateTimeField()),
+                ("expires_on", models.DateField()),
+                ("result", models.JSONField()),
+                ("drawn", models.JSONField(default=dict, help_text="the fit, for the eye")),
+                (
+                    "bag",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.CASCADE,
+                        related_name="calibrations",
+                        to="kit.bag",
+                    ),
+                ),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="calibrations", to="gym.gym"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-made_at', '-id'],
-                'constraints': [models.CheckConstraint(condition=models.Q(models.Q(('bag__isnull', True), ('kind', 'rests')), models.Q(('bag__isnull', False), ('kind__in', ['swing', 'ball'])), _connector='OR'), name='calibrates_a_unit_or_a_bag')],
+                "ordering": ["-made_at", "-id"],
+                "constraints": [
+                    models.CheckConstraint(
+                        condition=models.Q(
+                            models.Q(("bag__isnull", True), ("kind", "rests")),
+                            models.Q(("bag__isnull", False), ("kind__in", ["swing", "ball"])),
+                            _connector="OR",
+                        ),
+                        name="calibrates_a_unit_or_a_bag",
+                    )
+                ],
             },
         ),
         migrations.CreateModel(
-            name='Unit',
+            name="Unit",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('placement', models.CharField(max_length=40)),
-                ('rate_hz', models.FloatField()),
-                ('accel_full_scale_m_s2', models.FloatField(null=True)),
-                ('gyro_full_scale_rad_s', models.FloatField(null=True)),
-                ('last_seen', models.DateTimeField()),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='units', to='gym.gym')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("placement", models.CharField(max_length=40)),
+                ("rate_hz", models.FloatField()),
+                ("accel_full_scale_m_s2", models.FloatField(null=True)),
+                ("gyro_full_scale_rad_s", models.FloatField(null=True)),
+                ("last_seen", models.DateTimeField()),
+                (
+                    "gym",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="units", to="gym.gym"),
+                ),
             ],
             options={
-                'ordering': ['placement'],
-                'constraints': [models.UniqueConstraint(fields=('gym', 'placement'), name='unit_once_a_place')],
+                "ordering": ["placement"],
+                "constraints": [models.UniqueConstraint(fields=("gym", "placement"), name="unit_once_a_place")],
             },
         ),
     ]

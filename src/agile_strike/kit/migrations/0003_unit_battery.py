@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('kit', '0002_units_and_calibrations'),
+        ("kit", "0002_units_and_calibrations"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='unit',
-            name='battery_pct',
-            field=models.FloatField(help_text='when last seen, where the unit said it', null=True),
+            model_name="unit",
+            name="battery_pct",
+            field=models.FloatField(help_text="when last seen, where the unit said it", null=True),
         ),
     ]

@@ -5,25 +5,40 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('people', '0001_initial'),
+        ("people", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Mark',
+            name="Mark",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('kind', models.CharField(choices=[('injury', 'Injury'), ('break', 'Break'), ('other', 'Other')], max_length=8)),
-                ('since', models.DateField()),
-                ('until', models.DateField(blank=True, null=True)),
-                ('text', models.CharField(max_length=200)),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='marks', to='people.student')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "kind",
+                    models.CharField(
+                        choices=[("injury", "Injury"), ("break", "Break"), ("other", "Other")], max_length=8
+                    ),
+                ),
+                ("since", models.DateField()),
+                ("until", models.DateField(blank=True, null=True)),
+                ("text", models.CharField(max_length=200)),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="marks", to="people.student"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['since', 'id'],
-                'constraints': [models.CheckConstraint(condition=models.Q(('until__isnull', True), ('until__gte', models.F('since')), _connector='OR'), name='mark_runs_forward'), models.CheckConstraint(condition=models.Q(('text', ''), _negated=True), name='mark_says_something')],
+                "ordering": ["since", "id"],
+                "constraints": [
+                    models.CheckConstraint(
+                        condition=models.Q(("until__isnull", True), ("until__gte", models.F("since")), _connector="OR"),
+                        name="mark_runs_forward",
+                    ),
+                    models.CheckConstraint(condition=models.Q(("text", ""), _negated=True), name="mark_says_something"),
+                ],
             },
         ),
     ]

@@ -6,52 +6,78 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('gym', '0001_initial'),
+        ("gym", "0001_initial"),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='School',
+            name="School",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=60)),
-                ('belief', models.TextField(blank=True)),
-                ('objects_to', django.contrib.postgres.fields.ArrayField(base_field=models.CharField(max_length=40), default=list, size=None)),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='schools', to='gym.gym')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=60)),
+                ("belief", models.TextField(blank=True)),
+                (
+                    "objects_to",
+                    django.contrib.postgres.fields.ArrayField(
+                        base_field=models.CharField(max_length=40), default=list, size=None
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="schools", to="gym.gym"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['id'],
+                "ordering": ["id"],
             },
         ),
         migrations.CreateModel(
-            name='Check',
+            name="Check",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=80)),
-                ('measure', models.CharField(max_length=40)),
-                ('low', models.FloatField(null=True)),
-                ('high', models.FloatField(null=True)),
-                ('strikes', django.contrib.postgres.fields.ArrayField(base_field=models.CharField(max_length=40), default=list, size=None)),
-                ('school', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='checks', to='playbook.school')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=80)),
+                ("measure", models.CharField(max_length=40)),
+                ("low", models.FloatField(null=True)),
+                ("high", models.FloatField(null=True)),
+                (
+                    "strikes",
+                    django.contrib.postgres.fields.ArrayField(
+                        base_field=models.CharField(max_length=40), default=list, size=None
+                    ),
+                ),
+                (
+                    "school",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="checks", to="playbook.school"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['id'],
+                "ordering": ["id"],
             },
         ),
         migrations.AddConstraint(
-            model_name='school',
-            constraint=models.UniqueConstraint(fields=('gym', 'name'), name='school_name_once_a_gym'),
+            model_name="school",
+            constraint=models.UniqueConstraint(fields=("gym", "name"), name="school_name_once_a_gym"),
         ),
         migrations.AddConstraint(
-            model_name='school',
-            constraint=models.CheckConstraint(condition=models.Q(('name', ''), _negated=True), name='school_has_a_name'),
+            model_name="school",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("name", ""), _negated=True), name="school_has_a_name"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='check',
-            constraint=models.CheckConstraint(condition=models.Q(('low__isnull', True), ('high__isnull', True), ('low__lt', models.F('high')), _connector='OR'), name='range_runs_upward'),
+            model_name="check",
+            constraint=models.CheckConstraint(
+                condition=models.Q(
+                    ("low__isnull", True), ("high__isnull", True), ("low__lt", models.F("high")), _connector="OR"
+                ),
+                name="range_runs_upward",
+            ),
         ),
     ]

@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('review', '0002_sets_and_body_measures'),
+        ("review", "0002_sets_and_body_measures"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='strike',
-            name='absent',
-            field=models.JSONField(default=dict, help_text='measure of this strike alone that is not there -> why'),
+            model_name="strike",
+            name="absent",
+            field=models.JSONField(default=dict, help_text="measure of this strike alone that is not there -> why"),
         ),
     ]

@@ -7,114 +7,212 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('gym', '0001_initial'),
-        ('people', '0002_trials_and_weeks'),
+        ("gym", "0001_initial"),
+        ("people", "0002_trials_and_weeks"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Trial',
+            name="Trial",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('factor', models.CharField(max_length=60)),
-                ('levels', django.contrib.postgres.fields.ArrayField(base_field=models.CharField(max_length=80), size=None)),
-                ('code', models.CharField(max_length=60)),
-                ('height', models.CharField(blank=True, max_length=6)),
-                ('measure', models.CharField(max_length=40)),
-                ('watch', django.contrib.postgres.fields.ArrayField(base_field=models.CharField(max_length=40), default=list, size=None)),
-                ('worth_pct', models.FloatField(help_text='smallest change worth having, where the coach has said one', null=True)),
-                ('blocks_each', models.IntegerField(default=2)),
-                ('strikes', models.IntegerField(default=8)),
-                ('rest_s', models.FloatField(default=60.0)),
-                ('evenings', models.IntegerField(default=4)),
-                ('gear', models.CharField(blank=True, max_length=80)),
-                ('started_on', models.DateField()),
-                ('ended_on', models.DateField(null=True)),
-                ('version', models.IntegerField(default=1, help_text="of the text, so that two coaches don't overwrite each other")),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='trials', to='gym.gym')),
-                ('students', models.ManyToManyField(related_name='trials', to='people.student')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("factor", models.CharField(max_length=60)),
+                (
+                    "levels",
+                    django.contrib.postgres.fields.ArrayField(base_field=models.CharField(max_length=80), size=None),
+                ),
+                ("code", models.CharField(max_length=60)),
+                ("height", models.CharField(blank=True, max_length=6)),
+                ("measure", models.CharField(max_length=40)),
+                (
+                    "watch",
+                    django.contrib.postgres.fields.ArrayField(
+                        base_field=models.CharField(max_length=40), default=list, size=None
+                    ),
+                ),
+                (
+                    "worth_pct",
+                    models.FloatField(
+                        help_text="smallest change worth having, where the coach has said one", null=True
+                    ),
+                ),
+                ("blocks_each", models.IntegerField(default=2)),
+                ("strikes", models.IntegerField(default=8)),
+                ("rest_s", models.FloatField(default=60.0)),
+                ("evenings", models.IntegerField(default=4)),
+                ("gear", models.CharField(blank=True, max_length=80)),
+                ("started_on", models.DateField()),
+                ("ended_on", models.DateField(null=True)),
+                (
+                    "version",
+                    models.IntegerField(
+                        default=1, help_text="of the text, so that two coaches don't overwrite each other"
+                    ),
+                ),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="trials", to="gym.gym"),
+                ),
+                ("students", models.ManyToManyField(related_name="trials", to="people.student")),
             ],
             options={
-                'ordering': ['-started_on', '-id'],
+                "ordering": ["-started_on", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='Decision',
+            name="Decision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('what', models.CharField(choices=[('keep', 'Keep'), ('drop', 'Drop'), ('keep_testing', 'Keep Testing')], max_length=12)),
-                ('level', models.CharField(help_text='the level that it is about', max_length=80)),
-                ('reason', models.TextField()),
-                ('said', models.TextField(blank=True, help_text='the sentence as it stood then')),
-                ('decided_on', models.DateField()),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='decisions', to='people.student')),
-                ('trial', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='decisions', to='trials.trial')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "what",
+                    models.CharField(
+                        choices=[("keep", "Keep"), ("drop", "Drop"), ("keep_testing", "Keep Testing")], max_length=12
+                    ),
+                ),
+                ("level", models.CharField(help_text="the level that it is about", max_length=80)),
+                ("reason", models.TextField()),
+                ("said", models.TextField(blank=True, help_text="the sentence as it stood then")),
+                ("decided_on", models.DateField()),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="decisions", to="people.student"
+                    ),
+                ),
+                (
+                    "trial",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="decisions", to="trials.trial"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-decided_on', '-id'],
+                "ordering": ["-decided_on", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='Claim',
+            name="Claim",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('asked', models.CharField(help_text='measure, pair of levels, what it is narrowed to, worth', max_length=500)),
-                ('came_from', models.CharField(max_length=64)),
-                ('document', models.JSONField()),
-                ('student', models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='people.student')),
-                ('trial', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='claims', to='trials.trial')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "asked",
+                    models.CharField(
+                        help_text="measure, pair of levels, what it is narrowed to, worth", max_length=500
+                    ),
+                ),
+                ("came_from", models.CharField(max_length=64)),
+                ("document", models.JSONField()),
+                (
+                    "student",
+                    models.ForeignKey(
+                        null=True, on_delete=django.db.models.deletion.CASCADE, related_name="+", to="people.student"
+                    ),
+                ),
+                (
+                    "trial",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="claims", to="trials.trial"
+                    ),
+                ),
             ],
         ),
         migrations.CreateModel(
-            name='CalledBlock',
+            name="CalledBlock",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('evening', models.DateField()),
-                ('place', models.IntegerField(help_text="0 is the evening's first")),
-                ('level', models.CharField(max_length=80)),
-                ('began_at', models.DateTimeField()),
-                ('ended_at', models.DateTimeField(null=True)),
-                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='people.student')),
-                ('trial', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='called', to='trials.trial')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("evening", models.DateField()),
+                ("place", models.IntegerField(help_text="0 is the evening's first")),
+                ("level", models.CharField(max_length=80)),
+                ("began_at", models.DateTimeField()),
+                ("ended_at", models.DateTimeField(null=True)),
+                (
+                    "student",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="+", to="people.student"
+                    ),
+                ),
+                (
+                    "trial",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="called", to="trials.trial"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['evening', 'place'],
+                "ordering": ["evening", "place"],
             },
         ),
         migrations.AddConstraint(
-            model_name='trial',
-            constraint=models.CheckConstraint(condition=models.Q(('levels__len__gte', 2), ('levels__len__lte', 4)), name='trial_has_two_to_four_levels'),
+            model_name="trial",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("levels__len__gte", 2), ("levels__len__lte", 4)),
+                name="trial_has_two_to_four_levels",
+            ),
         ),
         migrations.AddConstraint(
-            model_name='trial',
-            constraint=models.CheckConstraint(condition=models.Q(('worth_pct__isnull', True), models.Q(('worth_pct__gt', 0), ('worth_pct__lt', 100)), _connector='OR'), name='worth_is_a_share'),
+            model_name="trial",
+            constraint=models.CheckConstraint(
+                condition=models.Q(
+                    ("worth_pct__isnull", True), models.Q(("worth_pct__gt", 0), ("worth_pct__lt", 100)), _connector="OR"
+                ),
+                name="worth_is_a_share",
+            ),
         ),
         migrations.AddConstraint(
-            model_name='trial',
-            constraint=models.CheckConstraint(condition=models.Q(('ended_on__isnull', True), ('ended_on__gte', models.F('started_on')), _connector='OR'), name='trial_ends_after_it_starts'),
+            model_name="trial",
+            constraint=models.CheckConstraint(
+                condition=models.Q(
+                    ("ended_on__isnull", True), ("ended_on__gte", models.F("started_on")), _connector="OR"
+                ),
+                name="trial_ends_after_it_starts",
+            ),
         ),
         migrations.AddConstraint(
-            model_name='decision',
-            constraint=models.CheckConstraint(condition=models.Q(('reason', ''), _negated=True), name='decided_for_a_reason'),
+            model_name="decision",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("reason", ""), _negated=True), name="decided_for_a_reason"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='claim',
-            constraint=models.UniqueConstraint(fields=('trial', 'student', 'asked'), name='claim_once', nulls_distinct=False),
+            model_name="claim",
+            constraint=models.UniqueConstraint(
+                fields=("trial", "student", "asked"), name="claim_once", nulls_distinct=False
+            ),
         ),
         migrations.AddConstraint(
-            model_name='calledblock',
-            constraint=models.UniqueConstraint(fields=('trial', 'student', 'evening', 'place'), name='block_called_once'),
+            model_name="calledblock",
+            constraint=models.UniqueConstraint(
+                fields=("trial", "student", "evening", "place"), name="block_called_once"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='calledblock',
-            constraint=models.CheckConstraint(condition=models.Q(('ended_at__isnull', True), ('ended_at__gt', models.F('began_at')), _connector='OR'), name='block_ends_after_it_begins'),
+            model_name="calledblock",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("ended_at__isnull", True), ("ended_at__gt", models.F("began_at")), _connector="OR"),
+                name="block_ends_after_it_begins",
+            ),
         ),
     ]

@@ -5,16 +5,21 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('kit', '0003_unit_battery'),
-        ('trials', '0001_trials_and_weeks'),
+        ("kit", "0003_unit_battery"),
+        ("trials", "0001_trials_and_weeks"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='trial',
-            name='bag',
-            field=models.ForeignKey(help_text='held throughout', null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='kit.bag'),
+            model_name="trial",
+            name="bag",
+            field=models.ForeignKey(
+                help_text="held throughout",
+                null=True,
+                on_delete=django.db.models.deletion.SET_NULL,
+                related_name="+",
+                to="kit.bag",
+            ),
         ),
     ]

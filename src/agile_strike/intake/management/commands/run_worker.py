@@ -1,12 +1,20 @@
-"""Works the queue. Jobs that a killed worker left are put back at the start."""
+"""Works the queue. Jobs that a killed worker left are put back at the start, and what it had unpacked is removed."""
 
 import asyncio
+import contextlib
+import os
+import shutil
+import tempfile
+from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand
+from asgiref.sync import sync_to_async
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
-from agile_strike.intake.jobs import STALLED_AFTER_S
+from agile_strike.intake.jobs import IMPORT, LOOK, STALLED_AFTER_S
+from agile_strike.intake.sweep import end_forsaken
 
 POLL_S = 1.0
 
@@ -14,18 +22,48 @@ POLL_S = 1.0
 class Command(BaseCommand):
     help = "Work the queue until told to stop."
 
-    def handle(self, *args: Any, **options: Any) -> None:
-        asyncio.run(self._work())
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--queue", choices=(IMPORT, LOOK), help="work this one alone (default: both)")
 
-    async def _work(self) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
+        tempfile.tempdir = str(own_folder(Path(settings.WORK)))
+        try:
+            asyncio.run(self._work([options["queue"]] if options["queue"] else [IMPORT, LOOK]))
+        finally:
+            shutil.rmtree(tempfile.tempdir, ignore_errors=True)
+
+    async def _work(self, queues: list[str]) -> None:
         worker_app = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with worker_app.open_async():
             for job in await worker_app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
                 await worker_app.job_manager.retry_job(job)
+            await sync_to_async(end_forsaken)()
             await worker_app.run_worker_async(
-                queues=["import"],
+                queues=queues,
                 concurrency=1,
                 fetch_job_polling_interval=POLL_S,
                 update_heartbeat_interval=5.0,
                 stalled_worker_timeout=STALLED_AFTER_S,
             )
+
+
+def own_folder(root: Path) -> Path:
+    """A folder for what this worker unpacks; those of workers that are no longer there are removed."""
+    root.mkdir(parents=True, exist_ok=True, mode=0o700)
+    for other in root.iterdir():
+        if other.name.isdigit() and not _runs(int(other.name)):
+            shutil.rmtree(other, ignore_errors=True)
+    own = root / str(os.getpid())
+    shutil.rmtree(own, ignore_errors=True)
+    own.mkdir(mode=0o700)
+    return own
+
+
+def _runs(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    with contextlib.suppress(OSError):  # another program may have got its number since
+        return b"run_worker" in Path(f"/proc/{process}/cmdline").read_bytes()
+    return True

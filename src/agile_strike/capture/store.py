@@ -1,0 +1,60 @@
+"""Files that wait to be read, kept in the database: on its disk and in its backup, reached by any machine, read by none
+but this application."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import IO
+
+from django.conf import settings
+from django.db import transaction
+from django.db.models import Sum
+
+from agile_strike.capture.models import StoredFile, StoredPart
+from agile_strike.core.errors import BadInput
+from agile_strike.gym.models import Gym
+
+PART_BYTES = 4 << 20
+LONGEST_NAME, LONGEST_SUFFIX = 200, 12
+
+
+def room_for(gym: Gym, name: str, size: int) -> None:
+    """Raises BadInput where a gym's waiting files would take more than it may have waiting at once."""
+    waiting = StoredFile.objects.filter(gym=gym).aggregate(sum=Sum("size_bytes"))["sum"] or 0
+    if waiting + size > settings.MOST_WAITING_BYTES:
+        raise BadInput(
+            f"{name}: {waiting / 1e9:.1f} GB of files wait to be read already. Let them end, or cancel some."
+        )
+
+
+@transaction.atomic
+def keep(gym: Gym, name: str, content: IO[bytes]) -> StoredFile:
+    """Keep a file, in parts; all of it or nothing."""
+    file = StoredFile.objects.create(gym=gym, name=name[-255:], size_bytes=0)
+    size = place = 0
+    while part := content.read(PART_BYTES):
+        StoredPart.objects.create(file=file, place=place, content=part)
+        size, place = size + len(part), place + 1
+    file.size_bytes = size
+    file.save(update_fields=["size_bytes"])
+    return file
+
+
+@contextmanager
+def as_path(file: StoredFile) -> Iterator[Path]:
+    """The file on this machine's disk, under its own name as far as a disk takes it, until the end."""
+    with TemporaryDirectory(prefix="agile-strike-") as folder:
+        path = Path(folder) / safe_name(file.name)
+        with path.open("wb") as out:
+            for place in StoredPart.objects.filter(file=file).order_by("place").values_list("pk", flat=True):
+                out.write(bytes(StoredPart.objects.values_list("content", flat=True).get(pk=place)))  # one at a time
+        yield path
+
+
+def safe_name(name: str) -> str:
+    """A name that any disk takes: its last part, without what means something to a file system, its suffix short."""
+    plain = Path("".join(c if c.isprintable() and c not in '\\/:*?"<>|' else "_" for c in name)).name or "file"
+    stem, suffix = Path(plain).stem, Path(plain).suffix
+    short = stem.encode()[: LONGEST_NAME - LONGEST_SUFFIX].decode(errors="ignore") or "file"
+    return f"{short}{suffix[:LONGEST_SUFFIX]}"

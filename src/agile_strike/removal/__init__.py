@@ -1,0 +1,1 @@
+"""Removal: what a gym takes away, and takes back; and the erasing of a person."""
