@@ -125,18 +125,23 @@ pg_start() { # pg_start FOLDER: starts the cluster in FOLDER, made if need be; s
     as_postgres "$bin/initdb" -D "$folder/data" -U app --auth=scram-sha-256 --pwfile="$folder/password" -E UTF8 --locale=C.UTF-8 >/dev/null \
       || fail "a PostgreSQL data folder could not be made in $folder. Check rights and disk."
   fi
-  if ! as_postgres "$bin/pg_ctl" -D "$folder/data" status >/dev/null 2>&1; then
+  if ! pg_runs "$folder"; then
     local port; port=$(free_port "$(cat "$folder/port" 2>/dev/null || echo 54611)")
     [ -n "$port" ] || fail "no free port was found for PostgreSQL between 54611 and 54810."
     echo "$port" > "$folder/port"
-    as_postgres "$bin/pg_ctl" -w -s -D "$folder/data" -l "$folder/data/server.log" \
-      -o "-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${PG_EXTRA:-}" start \
-      || fail "PostgreSQL did not start; its reasons are in $folder/data/server.log"
+    pg_again "$folder" || fail "PostgreSQL did not start; its reasons are in $folder/data/server.log"
     PG_STARTED="$folder"
   fi
   export AGILE_STRIKE_DB_HOST=127.0.0.1 AGILE_STRIKE_DB_USER=app
   AGILE_STRIKE_DB_PORT=$(cat "$folder/port"); AGILE_STRIKE_DB_PASSWORD=$(cat "$folder/password")
   export AGILE_STRIKE_DB_PORT AGILE_STRIKE_DB_PASSWORD
+}
+
+pg_runs() { as_postgres "$(pg_bin)/pg_ctl" -D "$1/data" status >/dev/null 2>&1; }
+
+pg_again() { # pg_again FOLDER: starts its server on the port that it had
+  as_postgres "$(pg_bin)/pg_ctl" -w -s -D "$1/data" -l "$1/data/server.log" \
+    -o "-p $(cat "$1/port") -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${PG_EXTRA:-}" start
 }
 
 pg_stop() { # stops what pg_start started

@@ -270,7 +270,7 @@ def test_claims_are_made_when_strikes_come_and_not_when_the_class_is_opened(
 
 
 def test_the_class_says_what_would_settle_it_soonest(
-    trial: Trial, student: Student, bag: BagVersion, coach: Client
+    trial: Trial, student: Student, bag: BagVersion, coach: Client, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     other = send(
         coach, "post", "students", {"name": "Lior Castellan", "stance": "southpaw", "birth_date": "2007-06-21"}
@@ -279,6 +279,9 @@ def test_the_class_says_what_would_settle_it_soonest(
     lior = Student.objects.get(pk=other["id"])
     for i, gain in enumerate((0.08, -0.02, 0.04)):
         evening(lior, bag, 7 * i, gain, seed=40 + i)
+    assert coach.get("/api/class").json()["cheapest"] == []  # some ten evenings more: not worth it
+    Claim.objects.all().delete()
+    monkeypatch.setattr("agile_strike.core.trial.words.MOST_MORE_EVENINGS", 60)
     told = coach.get("/api/class").json()
     assert {r["student"]: r["told"]["outcome"] for r in told["rows"]} == {student.name: "gained", lior.name: "open"}
     assert [c["student"] for c in told["cheapest"]] == [lior.name]

@@ -5,13 +5,10 @@ import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refused } from "./api/client";
 import { ClassPage } from "./class/ClassPage";
 import { ComparePage } from "./compare/ComparePage";
-import { DesignPage } from "./compare/DesignPage";
 import { SheetPage } from "./compare/SheetPage";
-import { GuidePage } from "./kit/GuidePage";
-import { KitPage } from "./kit/KitPage";
 import { MeasurePage } from "./measure/MeasurePage";
-import { PlaybookPage } from "./playbook/PlaybookPage";
 import { ReadPage } from "./read/ReadPage";
+import { Loading } from "./ui/state";
 import { Broken } from "./shell/Broken";
 import { Shell } from "./shell/Shell";
 import { StudentPage } from "./students/StudentPage";
@@ -22,7 +19,8 @@ import "./theme.css";
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
-      retry: (times, error) => times < 2 && !(error instanceof Refused && error.status >= 400 && error.status < 500),
+      retryDelay: (times) => 1500 * (times + 1), // the database may be away for some seconds
+      retry: (times, error) => times < 4 && !(error instanceof Refused && error.status >= 400 && error.status < 500),
       staleTime: 10_000,
       refetchOnWindowFocus: false,
     },
@@ -33,6 +31,7 @@ const router = createBrowserRouter([
   {
     element: <Shell />,
     errorElement: <Broken />,
+    hydrateFallbackElement: <Loading what="the page" />,
     children: [
       { path: "/", element: <Navigate to="/students" replace /> },
       { path: "/students", element: <StudentsPage /> },
@@ -41,13 +40,15 @@ const router = createBrowserRouter([
       { path: "/students/:studentId/read", element: <ReadPage /> },
       { path: "/students/:studentId/compare", element: <ComparePage /> },
       { path: "/students/:studentId/weeks", element: <WeeksPage /> },
-      { path: "/trials/new", element: <DesignPage /> },
-      { path: "/trials/:trialId/edit", element: <DesignPage /> },
+      { path: "/trials/new", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },
+      { path: "/trials/:trialId/edit", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },
       { path: "/trials/:trialId/sheet", element: <SheetPage /> },
       { path: "/class", element: <ClassPage /> },
-      { path: "/kit", element: <KitPage /> },
-      { path: "/kit/guide", element: <GuidePage /> },
-      { path: "/playbook", element: <PlaybookPage /> },
+      { path: "/kit", lazy: async () => ({ Component: (await import("./kit/KitPage")).KitPage }) },
+      { path: "/kit/guide", lazy: async () => ({ Component: (await import("./kit/GuidePage")).GuidePage }) },
+      { path: "/playbook", lazy: async () => ({ Component: (await import("./playbook/PlaybookPage")).PlaybookPage }) },
+      { path: "/removed", lazy: async () => ({ Component: (await import("./removed/RemovedPage")).RemovedPage }) },
+      { path: "/account", lazy: async () => ({ Component: (await import("./account/AccountPage")).AccountPage }) },
       { path: "*", element: <Broken lost /> },
     ],
   },

@@ -429,8 +429,8 @@ class SignalOut(Schema):
     """One mapped unit, for the eye: the highest in each of some hundred stretches."""
 
     placement: str
-    rate_hz: float
-    length_s: float
+    rate_hz: float | None  #: null where nobody has told it yet
+    length_s: float | None
     accel_m_s2: list[float]
     gyro_rad_s: list[float]
     load_n: list[float]

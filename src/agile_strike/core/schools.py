@@ -89,6 +89,7 @@ def _ground_up(order: str) -> Verdict:
 
 
 def _objects(other: School, code: str, m: Measure, here: float, there: float | None) -> bool:
+    here = round(here, m.decimals)  # as it will be told: nobody objects to what looks like the edge itself
     ranges = [c for c in other.checks if c.measure == m.name and (not c.strikes or family(code) in c.strikes)]
     if ranges:
         return any((c.low is not None and here < c.low) or (c.high is not None and here > c.high) for c in ranges)

@@ -320,7 +320,8 @@ def _seen(row: ForeignFile, table: LooseTable, mapping: Mapping) -> dict[str, An
         unit.placement = unit.placement or next(under if unit.load else free, "")
     if not drawn.time and drawn.rate_hz is None:
         drawn.rate_hz = SHOWN_HZ
-    seen["signals"] = [_drawn(s, p) for s, p in zip(apply(table, drawn).values(), places, strict=True)]
+    told = bool(mapping.time) or mapping.rate_hz is not None
+    seen["signals"] = [_drawn(s, p, told) for s, p in zip(apply(table, drawn).values(), places, strict=True)]
     return seen
 
 
@@ -331,8 +332,8 @@ def _cell(table: LooseTable, name: str, row: int) -> str:
     return table.words[name].at(row) if name in table.words else f"{table.numbers[name][row]:.6g}"
 
 
-def _drawn(signal: UnitSignal, placement: str) -> dict[str, Any]:
-    """Length of specific force and turn rate, highest in each of some hundred stretches."""
+def _drawn(signal: UnitSignal, placement: str, rate_told: bool) -> dict[str, Any]:
+    """Length of specific force and turn rate, highest in each of some hundred stretches; none of what none measured."""
     n = max(1, len(signal.accel_m_s2) // DRAWN_POINTS)
     rows = len(signal.accel_m_s2) // n
 
@@ -342,10 +343,10 @@ def _drawn(signal: UnitSignal, placement: str) -> dict[str, Any]:
 
     return {
         "placement": placement,
-        "rate_hz": signal.rate_hz,
-        "length_s": signal.length_s,
+        "rate_hz": signal.rate_hz if rate_told else None,
+        "length_s": signal.length_s if rate_told else None,
         "accel_m_s2": high(signal.accel_m_s2),
-        "gyro_rad_s": high(signal.gyro_rad_s),
+        "gyro_rad_s": [] if np.isnan(signal.gyro_rad_s).all() else high(signal.gyro_rad_s),
         "load_n": [] if signal.sole_n is None else high(signal.under_foot_n[:, None]),
     }
 

@@ -1,5 +1,5 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, csrfToken, Refused, unwrap, type Schemas } from "./client";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { client, csrfToken, Refused, unwrap } from "./client";
 
 export function useMe() {
   return useQuery({ queryKey: ["me"], queryFn: async () => unwrap(await client.GET("/api/session")), staleTime: Infinity });
@@ -80,32 +80,6 @@ export function useCurves(ids: number[]) {
   });
 }
 
-/** Throw strikes out, or take them back; the table shows it at once and goes back if the server refuses. */
-export function useExclusion(recordingId: number | undefined) {
-  const queries = useQueryClient();
-  const key = ["recordings", recordingId, "strikes"];
-  return useMutation({
-    mutationFn: async ({ ids, reason }: { ids: number[]; reason: string | null }) =>
-      reason === null
-        ? unwrap(await client.POST("/api/strikes/restore", { body: { ids } }))
-        : unwrap(await client.POST("/api/strikes/exclude", { body: { ids, reason } })),
-    onMutate: async ({ ids, reason }) => {
-      await queries.cancelQueries({ queryKey: key });
-      const before = queries.getQueryData<Schemas["Strikes"]>(key);
-      if (before) {
-        const chosen = new Set(ids);
-        const excluded = before.excluded.map((was, i) => (chosen.has(before.id[i]!) ? (reason ?? "") : was));
-        queries.setQueryData(key, { ...before, excluded });
-      }
-      return { before };
-    },
-    onError: (_error, _what, context) => {
-      if (context?.before) queries.setQueryData(key, context.before);
-    },
-    onSettled: () => queries.invalidateQueries({ queryKey: key }),
-  });
-}
-
 export function useLanes(strikeId: number | undefined, under: string) {
   return useQuery({
     queryKey: ["lanes", strikeId, under],
@@ -140,45 +114,12 @@ export function useSchools() {
   return useQuery({ queryKey: ["schools"], queryFn: async () => unwrap(await client.GET("/api/schools")) });
 }
 
-/** Say what strikes were, and take it back. */
-export function useLabelling(recordingId: number) {
-  const queries = useQueryClient();
-  const settle = () => queries.invalidateQueries({ queryKey: ["recordings", recordingId, "strikes"] });
-  const label = useMutation({
-    mutationFn: async (body: Schemas["LabelIn"]) => unwrap(await client.POST("/api/strikes/label", { body })),
-    onSettled: settle,
+export function useTables(studentId: number) {
+  return useQuery({
+    queryKey: ["tables", studentId],
+    queryFn: async () => unwrap(await client.GET("/api/students/{student_id}/tables", { params: { path: { student_id: studentId } } })),
+    refetchInterval: (query) => (query.state.data?.some((t) => t.state === "queued" || t.state === "running") ? 400 : false),
   });
-  const putBack = useMutation({
-    mutationFn: async (strikes: Schemas["Before"][]) => unwrap(await client.POST("/api/strikes/label/undo", { body: { strikes } })),
-    onSettled: settle,
-  });
-  return { label, putBack };
-}
-
-/** A quick remark on a strike, set or taken back, and a note in own words. */
-export function useRemarks(recordingId: number) {
-  const queries = useQueryClient();
-  const key = ["recordings", recordingId, "strikes"];
-  const change = (strikeId: number, part: (s: Schemas["Strikes"], i: number) => Partial<Schemas["Strikes"]>) => {
-    const before = queries.getQueryData<Schemas["Strikes"]>(key);
-    const i = before?.id.indexOf(strikeId) ?? -1;
-    if (before && i >= 0) queries.setQueryData(key, { ...before, ...part(before, i) });
-  };
-  const remark = useMutation({
-    mutationFn: async ({ id, what }: { id: number; what: string }) =>
-      unwrap(await client.POST("/api/strikes/{strike_id}/remarks", { params: { path: { strike_id: id } }, body: { what } })),
-    onMutate: ({ id, what }) =>
-      change(id, (s, i) => ({
-        remarks: s.remarks.map((r, k) => (k !== i ? r : r.includes(what) ? r.filter((w) => w !== what) : [...r, what])),
-      })),
-    onSettled: () => queries.invalidateQueries({ queryKey: key }),
-  });
-  const note = useMutation({
-    mutationFn: async ({ id, text }: { id: number; text: string }) =>
-      unwrap(await client.PUT("/api/strikes/{strike_id}/note", { params: { path: { strike_id: id } }, body: { text } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: key }),
-  });
-  return { remark, note };
 }
 
 export function useUploads() {

@@ -2374,13 +2374,13 @@ export interface components {
             /** Gyro Rad S */
             gyro_rad_s: number[];
             /** Length S */
-            length_s: number;
+            length_s: number | null;
             /** Load N */
             load_n: number[];
             /** Placement */
             placement: string;
             /** Rate Hz */
-            rate_hz: number;
+            rate_hz: number | null;
         };
         /** StanceIn */
         StanceIn: {
@@ -2979,8 +2979,8 @@ export interface operations {
                 kind: string;
                 placement?: string;
                 bag_id?: number | null;
-                pivot_above_top_m: number;
-                ball_kg: number;
+                pivot_above_top_m?: number;
+                ball_kg?: number;
                 speeds?: string;
             };
             header?: never;

@@ -55,8 +55,8 @@ export function useSaveTrial(trialId: number | undefined) {
 export function useEndTrial() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: async ({ id, ended }: { id: number; ended: boolean }) =>
-      unwrap(await client.POST("/api/trials/{trial_id}/end", { params: { path: { trial_id: id } }, body: { ended } })),
+    mutationFn: async ({ id, ended, version }: { id: number; ended: boolean; version: number }) =>
+      unwrap(await client.POST("/api/trials/{trial_id}/end", { params: { path: { trial_id: id } }, body: { ended, version } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["trials"] }),
   });
 }
@@ -107,15 +107,15 @@ export function useBlocks(trialId: number, studentId: number) {
   return { call, end, takeBack };
 }
 
-export function useWeeks(studentId: number, code: string, measure: string, ownWay: boolean) {
+export function useWeeks(studentId: number, code: string, measure: string, ownWay: boolean, limb: string) {
   return useQuery({
-    queryKey: ["weeks", studentId, code, measure, ownWay],
+    queryKey: ["weeks", studentId, code, measure, ownWay, limb],
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: async () =>
       unwrap(
         await client.GET("/api/students/{student_id}/weeks", {
-          params: { path: { student_id: studentId }, query: { code, measure, own_way: ownWay } },
+          params: { path: { student_id: studentId }, query: { code, measure, own_way: ownWay, limb } },
         }),
       ),
   });

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { useRemoval } from "../api/removal";
 import { useEndTrial } from "../api/trials";
 import { type Measure } from "../format";
 import type { useView } from "./view";
@@ -18,6 +19,7 @@ interface Props {
 /** Which trial, which levels, which measure, what is worth having, whose. */
 export function Choosing({ trial, trials, studentId, registry, measure, view, change }: Props) {
   const end = useEndTrial();
+  const { remove, busy } = useRemoval(() => change({ trial: undefined }));
   const pairs = trial.levels.flatMap((a, i) => trial.levels.slice(i + 1).map((b) => [a, b] as const));
   const csv = `/api/trials/${trial.id}/strikes.csv?${new URLSearchParams({ ...(view.everybody ? {} : { student_id: String(studentId) }), ...(measure ? { measure: measure.name } : {}) }).toString()}`;
   const whole = new URLSearchParams({ measure: measure?.name ?? "", levels: view.levels, only: view.only });
@@ -90,8 +92,11 @@ export function Choosing({ trial, trials, studentId, registry, measure, view, ch
         <Link className="plain py-2" to={`/trials/${trial.id}/edit?student=${studentId}`}>
           Change
         </Link>
-        <button className="plain py-2" disabled={end.isPending} onClick={() => end.mutate({ id: trial.id, ended: !trial.ended_on })}>
+        <button className="plain py-2" disabled={end.isPending} onClick={() => end.mutate({ id: trial.id, ended: !trial.ended_on, version: trial.version })}>
           {trial.ended_on ? "Run on" : "End"}
+        </button>
+        <button className="plain py-2" disabled={busy} onClick={() => remove("trial", trial.id)}>
+          Remove
         </button>
         <a className="plain py-2" href={csv} download>
           CSV

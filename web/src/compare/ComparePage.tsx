@@ -6,6 +6,7 @@ import { useComparison, useTrials, type Asked } from "../api/trials";
 import { findMeasure, unitOf, type Measure } from "../format";
 import { useKeys } from "../ui/keys";
 import { Shortcuts, type Keys } from "../ui/Shortcuts";
+import { Late } from "../ui/Late";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { AlsoTable } from "./AlsoTable";
@@ -124,6 +125,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
         {c.sentence.before} <span className={settled ? "text-buoy-ink" : ""}>{c.sentence.figures}</span> {c.sentence.after}
       </h1>
       <p className="mt-1 min-h-5 text-base">{[c.trade, c.needed].filter(Boolean).join(" ")}</p>
+      <Late late={c.late} />
       {c.claim.refused && <Narrowing comparison={c} change={change} />}
       <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,1fr)_24rem]">
         <div className="min-w-0">

@@ -17,17 +17,27 @@ const FIELDS: { key: NumberKey; label: string; mounts?: string[]; optional?: boo
   { key: "pivot_to_top_m", label: "Pivot above the top, m", mounts: ["fixed"] },
 ];
 
+/** A bag's figures, as they are sent back. */
+function valuesOf({ id: _id, since: _since, why: _why, inertia_used_kg_m2: _inertia, bands_used_m: _bands, ...values }: Schemas["BagVersionOut"]): Values {
+  return values;
+}
+
+function hangsOtherwise(was: Values, now: Values): boolean {
+  return was.mount !== now.mount || FIELDS.some((f) => f.key !== "mass_sd_kg" && (was[f.key] ?? null) !== (now[f.key] ?? null));
+}
+
 /** A new bag, or a new version of one: recordings made before keep the old version. */
 export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => void }) {
   const queries = useQueryClient();
   const [name, setName] = useState(bag?.name ?? "");
-  const [values, setValues] = useState<Values>(bag ? bag.current : FIRST);
+  const [values, setValues] = useState<Values>(bag ? valuesOf(bag.current) : FIRST);
+  const [alwaysSo, setAlwaysSo] = useState(false);
   const [swing, setSwing] = useState("");
   const save = useMutation({
     mutationFn: async () =>
       unwrap(
         await client.POST("/api/bags", {
-          body: { id: bag?.id ?? null, name, values, swing_period_s: swing ? Number(swing) : null, swing_period_sd_s: 0.01 },
+          body: { id: bag?.id ?? null, version: bag?.version ?? 0, name, values, always_so: alwaysSo, swing_period_s: swing ? Number(swing) : null, swing_period_sd_s: 0.01 },
         }),
       ),
     onSuccess: async () => {
@@ -70,6 +80,17 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
           <input className="field w-full" type="number" step="any" placeholder="leave empty to keep the inertia" value={swing} onChange={(e) => setSwing(e.target.value)} />
         </label>
       </div>
+      {bag && hangsOtherwise(bag.current, values) && (
+        <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
+          <legend className="mb-1 font-semibold">Why is it another figure?</legend>
+          <label className="flex min-h-11 items-center gap-2">
+            <input type="radio" className="size-5" checked={!alwaysSo} onChange={() => setAlwaysSo(false)} /> The bag was changed: from now on
+          </label>
+          <label className="flex min-h-11 items-center gap-2">
+            <input type="radio" className="size-5" checked={alwaysSo} onChange={() => setAlwaysSo(true)} /> The figure was wrong: it was always so
+          </label>
+        </fieldset>
+      )}
       <p className="mt-2 text-soft">Hang the bag by its top edge, let it swing a hand’s breadth, time ten swings and divide by ten.</p>
       <div className="mt-3 flex items-center gap-3">
         <button className="action-main" disabled={save.isPending}>

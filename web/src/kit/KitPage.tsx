@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useBags } from "../api/queries";
+import { useRemoval } from "../api/removal";
 import { convert, digits, longDay } from "../format";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
@@ -16,6 +17,9 @@ const MOUNTS: Record<string, string> = {
   wall: "on the wall, with a load cell",
   held: "held by a partner",
 };
+
+/** Why there is another version of a bag. */
+const WHY: Record<string, string> = { changed: "", learnt: "; more was learnt of it", corrected: "; a figure was corrected" };
 
 export function KitPage() {
   const bags = useBags();
@@ -54,6 +58,7 @@ export function KitPage() {
 
 function BagCard({ bag, change }: { bag: Schemas["BagOut"]; change: () => void }) {
   const [units] = useUnits();
+  const { remove, busy } = useRemoval();
   const now = bag.current;
   const q = (value: number, unit: string, decimals: number) => {
     const [v, u, d] = convert(value, unit, decimals, units);
@@ -77,9 +82,14 @@ function BagCard({ bag, change }: { bag: Schemas["BagOut"]; change: () => void }
             {MOUNTS[now.mount] ?? now.mount}; {bag.recordings} recordings
           </p>
         </div>
-        <button className="action" onClick={change}>
-          Change
-        </button>
+        <span className="flex gap-4">
+          <button className="plain py-1" disabled={busy} onClick={() => remove("bag", bag.id)} aria-label={`Remove ${bag.name}`}>
+            Remove
+          </button>
+          <button className="action" onClick={change}>
+            Change
+          </button>
+        </span>
       </div>
       <div className="mt-4 grid grid-cols-2 gap-10">
         <dl className="grid grid-cols-[10rem_1fr] gap-y-1">
@@ -98,7 +108,7 @@ function BagCard({ bag, change }: { bag: Schemas["BagOut"]; change: () => void }
           <ul className="mt-1">
             {bag.versions.map((v) => (
               <li key={v.id} className="numeric py-1">
-                since {longDay(v.since)}: {v.mount}, {q(v.mass_kg, "kg", 1)}, {q(v.length_m, "m", 2)} long
+                since {longDay(v.since)}: {v.mount}, {q(v.mass_kg, "kg", 1)}, {q(v.length_m, "m", 2)} long{WHY[v.why]}
               </li>
             ))}
           </ul>

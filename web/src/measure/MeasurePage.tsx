@@ -25,7 +25,6 @@ export function MeasurePage() {
   const change = (key: string, part: Partial<Sending>) =>
     setSending((all) => all.map((s) => (s.key === key ? { ...s, ...part } : s)));
 
-  const [tables, setTables] = useState<Schemas["TableOut"][]>([]);
   const send = (files: File[]) => {
     for (const file of files) {
       const one: Sending = { key: `${file.name}-${performance.now()}`, name: file.name, share: 0, error: null, stop: new AbortController() };
@@ -36,8 +35,8 @@ export function MeasurePage() {
           await sendFile<Schemas["UploadOut"]>(`/api/uploads?student_id=${studentId}`, file, progress, one.stop.signal);
           await queries.invalidateQueries({ queryKey: ["uploads"] });
         } else {
-          const table = await sendFile<Schemas["TableOut"]>("/api/tables", file, progress, one.stop.signal);
-          setTables((all) => [...all, table]);
+          await sendFile<Schemas["TableOut"]>(`/api/tables?student_id=${studentId}`, file, progress, one.stop.signal);
+          await queries.invalidateQueries({ queryKey: ["tables", studentId] });
         }
         setSending((all) => all.filter((s) => s.key !== one.key));
       };
@@ -47,20 +46,22 @@ export function MeasurePage() {
 
   if (student.error) return <Failed error={student.error} />;
   return (
-    <div className="mx-auto max-w-3xl p-6">
+    <div className="mx-auto max-w-4xl p-6">
       <h1 className="wide-title text-2xl">Bring in a recording</h1>
       <p className="mt-1 text-soft">
         For {student.data?.name ?? "…"}. A zip of a Motion-BIDS data set; or what any logger wrote, as CSV, text or C3D, several units at once. Strikes are found and measured as it comes in.
       </p>
-      <Drop onFiles={send} />
-      {tables.length > 0 && (
-        <TablePanel
-          tables={tables}
-          studentId={studentId}
-          change={(next) => setTables((all) => all.map((t) => (t.id === next.id ? next : t)))}
-          done={() => setTables([])}
-        />
+      {student.data?.stopped ? (
+        <p role="alert" className="mt-4 border-l-4 border-buoy pl-3">
+          {student.data.stopped}{" "}
+          <Link className="plain" to={`/students/${studentId}`}>
+            Go to the page
+          </Link>
+        </p>
+      ) : (
+        <Drop onFiles={send} />
       )}
+      <TablePanel studentId={studentId} />
       <section aria-label="Imports" className="mt-6">
         {sending.map((s) => (
           <SendingRow key={s.key} sending={s} dismiss={() => setSending((all) => all.filter((o) => o.key !== s.key))} />
@@ -138,8 +139,9 @@ function Imports({ studentId }: { studentId: number }) {
   const mine = uploads.data?.filter((u) => u.student_id === studentId) ?? [];
   const done = mine.filter((u) => u.state === "done").length;
   useEffect(() => {
-    // a finished import adds to the student's recordings
+    // a finished import adds to the student's recordings, and takes the tables that it was made of
     void queries.invalidateQueries({ queryKey: ["students"] });
+    void queries.invalidateQueries({ queryKey: ["tables"] });
   }, [done, queries]);
   if (uploads.error) return <Failed error={uploads.error} retry={() => void uploads.refetch()} />;
   return mine.map((u) => <ImportRow key={u.id} upload={u} />);

@@ -16,7 +16,7 @@ export function SignalLine({ signal }: { signal: Schemas["SignalOut"] }) {
     return (
       <figure className="min-w-0">
         <figcaption className="numeric text-2xs text-soft">
-          {digits(signal.rate_hz, signal.rate_hz % 1 ? 1 : 0)} a second, {minutes(signal.length_s)}; up to {digits(Math.max(...signal.load_n), 0)} N
+          {how(signal)}; up to {digits(Math.max(...signal.load_n), 0)} N
         </figcaption>
         <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label="Load over the recording">
           <polyline points={line(signal.load_n, 2, HEIGHT - 2)} fill="none" stroke="var(--ink)" />
@@ -26,12 +26,16 @@ export function SignalLine({ signal }: { signal: Schemas["SignalOut"] }) {
   return (
     <figure className="min-w-0">
       <figcaption className="numeric text-2xs text-soft">
-        {digits(signal.rate_hz, signal.rate_hz % 1 ? 1 : 0)} a second, {minutes(signal.length_s)}; up to {digits(Math.max(...signal.accel_m_s2), 0)} m/s², {digits(Math.max(...signal.gyro_rad_s), 1)} rad/s
+        {how(signal)}; up to {digits(Math.max(...signal.accel_m_s2), 0)} m/s²{signal.gyro_rad_s.length > 0 && `, ${digits(Math.max(...signal.gyro_rad_s), 1)} rad/s`}
       </figcaption>
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label="Acceleration and turn rate over the recording">
         <polyline points={line(signal.accel_m_s2, 2, 32)} fill="none" stroke="var(--ink)" />
-        <polyline points={line(signal.gyro_rad_s, 36, HEIGHT - 2)} fill="none" stroke="var(--oar)" />
+        {signal.gyro_rad_s.length > 0 && <polyline points={line(signal.gyro_rad_s, 36, HEIGHT - 2)} fill="none" stroke="var(--oar)" />}
       </svg>
     </figure>
   );
+}
+
+function how({ rate_hz, length_s }: Schemas["SignalOut"]): string {
+  return rate_hz === null || length_s === null ? "the rate is not said yet" : `${digits(rate_hz, rate_hz % 1 ? 1 : 0)} a second, ${minutes(length_s)}`;
 }

@@ -1,10 +1,11 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useRegistry, useSchools } from "../api/queries";
+import { useRemoval } from "../api/removal";
 import { Failed, Loading } from "../ui/state";
 import { SchoolForm } from "./SchoolForm";
 
-const NEW: Schemas["SchoolIn"] = { name: "", belief: "", objects_to: [], checks: [] };
+const NEW: Schemas["SchoolIn"] = { name: "", belief: "", objects_to: [], checks: [], version: 0 };
 
 /** The gym's schools: what each holds, and the ranges by which strikes thrown under it are judged. */
 export function PlaybookPage() {
@@ -31,7 +32,7 @@ export function PlaybookPage() {
       {editing === "new" && <SchoolForm school={NEW} registry={registry.data} close={() => setEditing(null)} />}
       {schools.data.map((school) =>
         editing === school.id ? (
-          <SchoolForm key={school.id} id={school.id} school={school} registry={registry.data} close={() => setEditing(null)} />
+          <SchoolForm key={school.id} id={school.id} school={textOf(school)} registry={registry.data} close={() => setEditing(null)} />
         ) : (
           <SchoolCard key={school.id} school={school} registry={registry.data} change={() => setEditing(school.id)} />
         ),
@@ -40,7 +41,13 @@ export function PlaybookPage() {
   );
 }
 
+/** A school as its form sends it. */
+function textOf({ name, belief, objects_to, checks, version }: Schemas["SchoolOut"]): Schemas["SchoolIn"] {
+  return { name, belief, objects_to, checks, version };
+}
+
 function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]; registry: Schemas["Registry"]; change: () => void }) {
+  const { remove, busy } = useRemoval();
   return (
     <article className="mt-6 border-t border-line pt-4">
       <div className="flex items-start justify-between gap-4">
@@ -48,9 +55,14 @@ function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]
           <h2 className="wide-title text-xl first-letter:uppercase">{school.name}</h2>
           <p className="text-soft">{school.belief}</p>
         </div>
-        <button className="action" onClick={change} aria-label={`Change ${school.name}`}>
-          Change
-        </button>
+        <span className="flex gap-4">
+          <button className="plain py-1" disabled={busy} onClick={() => remove("school", school.id)} aria-label={`Remove ${school.name}`}>
+            Remove
+          </button>
+          <button className="action" onClick={change} aria-label={`Change ${school.name}`}>
+            Change
+          </button>
+        </span>
       </div>
       <table className="mt-2 w-full text-left">
         <thead className="sr-only">
@@ -78,7 +90,7 @@ function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]
 
 function range(c: Schemas["CheckText"], registry: Schemas["Registry"]): string {
   const unit = registry.measures.find((m) => m.name === c.measure)?.unit ?? "";
-  if (c.measure === "chain_order") return "pelvis, torso, hand";
+  if (c.measure === "chain_order") return "pelvis, torso, then the limb";
   const [low, high] = [c.low ?? null, c.high ?? null];
   const text = low !== null && high !== null ? `${low} to ${high}` : low !== null ? `above ${low}` : `under ${high}`;
   return `${text} ${unit}`;

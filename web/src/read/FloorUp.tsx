@@ -84,7 +84,7 @@ export function FloorUp({ recording, strikes, chosen, registry, view, change }: 
           );
         })}
         <line x1={x(0)} x2={x(0)} y1={TOP - 4} y2={HEIGHT - FOOT} stroke="var(--ink)" strokeWidth={1.5} />
-        <Thread points={thread} courses={courses} x={x} />
+        <Thread points={thread} courses={courses} under={under} x={x} />
         <Axis x={x} />
         {cursor !== undefined && <line x1={x(cursor)} x2={x(cursor)} y1={TOP} y2={HEIGHT - FOOT} stroke="var(--oar)" strokeDasharray="2 3" />}
       </svg>
@@ -229,13 +229,13 @@ function Phases({ phases, x }: { phases: Phase[]; x: Scale }) {
 }
 
 /** Through the peaks from the floor to the bag: power seen climbing, or starting half-way. */
-function Thread({ points, courses, x }: { points: ThreadPoint[]; courses: Record<string, Course | undefined>; x: Scale }) {
+function Thread({ points, courses, under, x }: { points: ThreadPoint[]; courses: Record<string, Course | undefined>; under: Record<string, Course | undefined>; x: Scale }) {
   const placed = points.flatMap((p) => {
     const i = LANES.findIndex((l) => l.key === p.lane);
     const course = courses[p.lane];
     const value = course ? valueAt(course, p.ms) : null;
     if (!course || value === null) return [];
-    const y = laneScale(p.lane, [course], TOP + i * LANE)(value);
+    const y = laneScale(p.lane, [course, under[p.lane]], TOP + i * LANE)(value); // as its curve is drawn, whatever lies under
     return [{ ...p, x: x(p.ms), y }];
   });
   return (

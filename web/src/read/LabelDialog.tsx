@@ -2,6 +2,7 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useSchools } from "../api/queries";
+import type { LabelText } from "../api/strikes";
 import { limbName } from "../format";
 
 interface Props {
@@ -10,7 +11,7 @@ interface Props {
   limb: string;
   registry: Schemas["Registry"];
   close: () => void;
-  label: (text: Omit<Schemas["LabelIn"], "ids">) => void;
+  label: (text: LabelText) => void;
 }
 
 /** What a run of strikes was: code, limb, height, levels of factors, school and gear. */

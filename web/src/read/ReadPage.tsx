@@ -2,10 +2,13 @@ import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useExclusion, useLabelling, useRecording, useRecordings, useRegistry, useRemarks, useStrikes, useZone } from "../api/queries";
+import { useRecording, useRecordings, useRegistry, useStrikes, useZone } from "../api/queries";
+import { useRemoval } from "../api/removal";
+import { useStrikeEditing, type LabelText } from "../api/strikes";
 import { clock, day, limbName, plannedName } from "../format";
 import { Shortcuts } from "../ui/Shortcuts";
 import { Empty, Failed, Loading } from "../ui/state";
+import { say } from "../ui/toast";
 import { ExcludeDialog } from "./ExcludeDialog";
 import { Figures } from "./Figures";
 import { FloorUp } from "./FloorUp";
@@ -16,7 +19,6 @@ import { OnTheBag } from "./OnTheBag";
 import { StrikeAside } from "./StrikeAside";
 import { StrikeStrip } from "./StrikeStrip";
 import { StrikeTable } from "./StrikeTable";
-import { Undo, type Undoable } from "./Undo";
 import { rowsOf, useView } from "./view";
 
 /** One recording: the strip of all its strikes, the table, and the chosen strike in full. */
@@ -66,11 +68,9 @@ interface Props {
 
 function Reading({ recordings, recording, strikes, registry, view, change }: Props) {
   const zone = useZone();
-  const exclusion = useExclusion(recording.id);
-  const { label, putBack } = useLabelling(recording.id);
-  const { remark } = useRemarks(recording.id);
+  const editing = useStrikeEditing(recording.id);
   const [dialog, setDialog] = useState<"" | "exclude" | "label" | "keys">("");
-  const [undo, setUndo] = useState<Undoable | null>(null);
+  const back = useRef<() => void>(() => {});
   const rows = useMemo(() => rowsOf(strikes, view), [strikes, view]);
   // keys come faster than the address changes: the page knows the strike first, the address follows
   const [number, setNumber] = useState(view.strike ?? strikes.number[strikes.id.indexOf(view.id ?? -1)]);
@@ -97,38 +97,38 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
     return [Math.min(chosen, other), Math.max(chosen, other)];
   }, [chosen, until]);
 
+  const done = useCallback((text: string, undo: () => void) => {
+    back.current = () => {
+      back.current = () => {};
+      say(null);
+      undo();
+    };
+    say({ text, back: () => back.current() });
+  }, []);
   const setExcluded = useCallback(
     (i: number, reason: string | null) => {
       const was = strikes.excluded[i] || null;
-      exclusion.mutate({ ids: [strikes.id[i]!], reason });
-      setUndo({
-        text: reason === null ? `Strike ${strikes.number[i]} counts again.` : `Strike ${strikes.number[i]} thrown out: ${reason}.`,
-        back: () => {
-          exclusion.mutate({ ids: [strikes.id[i]!], reason: was });
-          setUndo(null);
-        },
-      });
+      const id = strikes.id[i]!;
+      editing.exclude([id], reason);
+      done(reason === null ? `Strike ${strikes.number[i]} counts again.` : `Strike ${strikes.number[i]} thrown out: ${reason}.`, () => editing.exclude([id], was));
     },
-    [exclusion, strikes],
+    [editing, strikes, done],
   );
-  const setLabel = (text: Omit<Schemas["LabelIn"], "ids">) => {
+  const setLabel = (text: LabelText) => {
     const places = strikes.id.map((_, i) => i).slice(span[0], span[1] + 1);
     const before = places.map((i) => ({ id: strikes.id[i]!, set_id: strikes.set_id[i] ?? null, limb: strikes.limb[i]! }));
-    label.mutate({ ...text, ids: before.map((b) => b.id) });
+    editing.label(
+      before.map((b) => b.id),
+      text,
+    );
     setDialog("");
-    setUndo({
-      text: `${before.length === 1 ? "Strike" : `${before.length} strikes`} labelled ${text.code}.`,
-      back: () => {
-        putBack.mutate(before);
-        setUndo(null);
-      },
-    });
+    done(`${before.length === 1 ? "Strike" : `${before.length} strikes`} labelled ${text.code}.`, () => editing.putBack(before));
   };
 
   const floorUp = view.show ? view.show === "floor" : strikes.launch_ms.some((ms) => ms !== null);
   useReadKeys({
     blocked: dialog !== "",
-    undo: () => undo?.back(),
+    undo: () => back.current(),
     help: () => setDialog("keys"),
     move: (by, extend) => {
       // a span runs along the evening, as on the strip, however the table is sorted
@@ -141,7 +141,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
     label: () => setDialog("label"),
     remark: (k) => {
       const what = registry.remarks[k];
-      if (what && chosen >= 0) remark.mutate({ id: strikes.id[chosen]!, what });
+      if (what && chosen >= 0) editing.remark(strikes.id[chosen]!, what, !strikes.remarks[chosen]!.includes(what));
     },
     show: () => change({ show: floorUp ? "force" : "floor" }),
     under: () => change({ under: view.under === String(strikes.id[chosen]) ? "" : String(strikes.id[chosen]) }),
@@ -183,6 +183,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
         )}
         <span className="no-print ml-auto flex gap-3 xl:ml-0">
           <Exports id={recording.id} />
+          <Remove id={recording.id} change={change} />
           <button className="plain py-1 whitespace-nowrap" onClick={() => setDialog("keys")}>
             Keys ( ? )
           </button>
@@ -213,7 +214,7 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
                   <div className="flex min-h-0 flex-col gap-2 border-line lg:border-l lg:pl-5">
                     <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setDialog("exclude")} restore={() => setExcluded(shown, null)} />
                     <Under strikes={strikes} chosen={shown} view={view} change={change} />
-                    <StrikeAside recording={recording} strikes={strikes} chosen={shown} registry={registry} />
+                    <StrikeAside strikes={strikes} chosen={shown} registry={registry} editing={editing} />
                   </div>
                 </>
               )}
@@ -256,7 +257,14 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
         />
       )}
       <Shortcuts keys={KEYS} open={dialog === "keys"} close={() => setDialog("")} />
-      <Undo undo={undo} error={exclusion.error ?? label.error ?? putBack.error ?? remark.error} dismiss={() => setUndo(null)} />
+      {editing.problem && (
+        <div role="alert" className="no-print fixed right-6 bottom-5 z-20 flex max-w-xl items-center gap-4 rounded border-l-4 border-buoy bg-raised px-4 py-2 shadow-lg">
+          <span>{editing.problem.message}</span>
+          <button className="min-h-9 px-1" aria-label="Dismiss the problem" onClick={editing.dismiss}>
+            ✕
+          </button>
+        </div>
+      )}
     </div>
   );
 }
@@ -272,6 +280,16 @@ function ViewChoice({ floorUp, change }: { floorUp: boolean; change: Props["chan
       {one("From the floor up", "floor", floorUp)}
       {one("Force and table", "force", !floorUp)}
     </div>
+  );
+}
+
+/** Takes the recording away, with the way back; the page goes on to the next one. */
+function Remove({ id, change }: { id: number; change: Props["change"] }) {
+  const { remove, busy } = useRemoval(() => change({ recording: undefined, strike: undefined, id: undefined, under: "" }));
+  return (
+    <button className="plain py-1" disabled={busy} onClick={() => remove("recording", id)}>
+      Remove
+    </button>
   );
 }
 

@@ -1,6 +1,7 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { useJudgement, useRemarks } from "../api/queries";
+import { useJudgement } from "../api/queries";
+import type { StrikeEditing } from "../api/strikes";
 import { convert, digits, show, type System } from "../format";
 import { Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
@@ -8,14 +9,14 @@ import { useUnits } from "../ui/settings";
 const KEY_FIGURES = ["impulse_n_s", "effective_mass_kg", "flight_ms", "contact_speed_m_s"];
 
 interface Props {
-  recording: Schemas["RecordingOut"];
   strikes: Schemas["Strikes"];
   chosen: number;
   registry: Schemas["Registry"];
+  editing: StrikeEditing;
 }
 
 /** Beside the lanes: the figures that matter most, the school's checks, and what the coach saw. */
-export function StrikeAside({ recording, strikes, chosen, registry }: Props) {
+export function StrikeAside({ strikes, chosen, registry, editing }: Props) {
   const [units] = useUnits();
   return (
     <div className="min-h-0 space-y-2.5 overflow-auto pr-1" tabIndex={0} role="region" aria-label="Judgement of the strike">
@@ -40,7 +41,7 @@ export function StrikeAside({ recording, strikes, chosen, registry }: Props) {
         })}
       </dl>
       <Checks strikes={strikes} chosen={chosen} registry={registry} units={units} />
-      <Remarks recording={recording} strikes={strikes} chosen={chosen} registry={registry} />
+      <Remarks strikes={strikes} chosen={chosen} registry={registry} editing={editing} />
     </div>
   );
 }
@@ -52,7 +53,7 @@ const MARK: Record<string, { shape: string; color: string; word: string }> = {
   absent: { shape: "–", color: "text-soft", word: "not measured" },
 };
 
-function Checks({ strikes, chosen, registry, units }: Omit<Props, "recording"> & { units: System }) {
+function Checks({ strikes, chosen, registry, units }: Omit<Props, "editing"> & { units: System }) {
   const told = useJudgement(strikes.id[chosen], strikes.set_id[chosen]);
   if (told.error) return <Problem error={told.error} />;
   if (!told.data) return <p className="text-soft">Judging …</p>;
@@ -97,8 +98,7 @@ export function checkWords(c: Schemas["JudgedOut"], registry: Schemas["Registry"
   return `${q(c.value)}${unit && ` ${unit}`}, wants ${wants}`;
 }
 
-function Remarks({ recording, strikes, chosen, registry }: Props) {
-  const { remark, note } = useRemarks(recording.id);
+function Remarks({ strikes, chosen, registry, editing }: Props) {
   const id = strikes.id[chosen]!;
   const given = strikes.remarks[chosen] ?? [];
   return (
@@ -110,21 +110,25 @@ function Remarks({ recording, strikes, chosen, registry }: Props) {
             key={what}
             aria-pressed={given.includes(what)}
             className={`min-h-9 rounded-sm border border-ink px-2 text-2xs font-semibold ${given.includes(what) ? "bg-ink text-ground" : "hover:bg-shade"}`}
-            onClick={() => remark.mutate({ id, what })}
+            onClick={() => editing.remark(id, what, !given.includes(what))}
           >
             <span className="font-normal opacity-70">{k + 1}</span> {what}
           </button>
         ))}
       </div>
-      <Note key={id} text={strikes.notes[chosen] ?? ""} save={(text) => note.mutate({ id, text })} />
-      <Problem error={remark.error ?? note.error} />
+      <Note key={id} text={strikes.notes[chosen] ?? ""} version={strikes.version[chosen]!} save={(text, version) => editing.note(id, text, version)} />
     </section>
   );
 }
 
-function Note({ text, save }: { text: string; save: (text: string) => void }) {
+/** What is being written stays, whatever comes in meanwhile; it is sent with the version that it was begun on. */
+function Note({ text, version, save }: { text: string; version: number; save: (text: string, version: number) => void }) {
   const [words, setWords] = useState(text);
-  useEffect(() => setWords(text), [text]);
+  const begun = useRef({ text, version });
+  useEffect(() => {
+    setWords((w) => (w === begun.current.text ? text : w));
+    begun.current = { text, version };
+  }, [text, version]);
   return (
     <textarea
       aria-label="Note on this strike"
@@ -134,7 +138,7 @@ function Note({ text, save }: { text: string; save: (text: string) => void }) {
       className="field mt-2 w-full resize-y"
       value={words}
       onChange={(e) => setWords(e.target.value)}
-      onBlur={() => words.trim() !== text && save(words)}
+      onBlur={() => words.trim() !== text && save(words, begun.current.version)}
     />
   );
 }

@@ -4,6 +4,7 @@ import { client } from "../api/client";
 import { useMe, useStudents } from "../api/queries";
 import { Failed, Loading } from "../ui/state";
 import { useTheme, useUnits } from "../ui/settings";
+import { Toast } from "../ui/toast";
 import { SignIn } from "./SignIn";
 
 /** The order of the evening; a part that does not exist yet is not here. */
@@ -29,6 +30,7 @@ export function Shell() {
       <main id="main" className="min-h-0 flex-1 overflow-auto">
         <Outlet />
       </main>
+      <Toast />
     </div>
   );
 }
@@ -116,6 +118,9 @@ function Choices({ who }: { who: string }) {
       <button className="plain px-1 py-2" onClick={() => setTheme(theme === "dark" ? "light" : "dark")}>
         {theme === "dark" ? "Dark" : "Light"}
       </button>
+      <NavLink className="plain px-1 py-2" to="/account" title={`Signed in as ${who}`}>
+        Account
+      </NavLink>
       <button className="plain px-1 py-2" title={`Signed in as ${who}`} onClick={() => void signOut()}>
         Sign out
       </button>

@@ -1,12 +1,14 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { scaleLinear, scaleTime } from "d3-scale";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useRecordings, useStudent, useZone } from "../api/queries";
+import { useRemoval } from "../api/removal";
 import { clock, convert, day, digits, longDay, minutes, today, type System } from "../format";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
+import { say } from "../ui/toast";
 
 const LB_IN_KG = 2.20462;
 
@@ -23,37 +25,142 @@ export function StudentPage() {
         {s.age === null ? "Age not noted" : `${s.age} years`}
         {s.consent === "kept" && " · guardian’s consent kept"}
         {s.consent === "missing" && <span className="font-semibold text-buoy-ink"> · guardian’s consent missing</span>}
-        {s.age !== null && s.age < 18 && <Consent student={s} />}
+        {s.consent === "withdrawn" && <span className="font-semibold text-buoy-ink"> · guardian’s consent withdrawn</span>}
       </p>
+      {s.stopped && (
+        <p role="alert" className="mt-2 max-w-2xl border-l-4 border-buoy pl-3">
+          {s.stopped} Until then nothing is recorded, called or handed out.
+        </p>
+      )}
+      {s.age === null && <BirthDate student={s} />}
+      {s.counts_as_child && <Consent student={s} />}
       <div className="mt-6 grid grid-cols-[1fr_22rem] gap-10">
         <Evenings studentId={id} />
         <div className="space-y-8">
           <Stance student={s} />
           <BodyMass student={s} />
+          <Leaving student={s} />
         </div>
       </div>
     </div>
   );
 }
 
-/** A guardian's consent is on paper at the gym; here it is noted that it is. */
-function Consent({ student }: { student: Schemas["StudentPage"] }) {
+/** A change of the student that the server answers with the page as it is now. */
+function useChange<What>(student: Schemas["StudentPage"], send: (what: What) => Promise<Schemas["StudentPage"]>) {
   const queries = useQueryClient();
-  const note = useMutation({
-    mutationFn: async (kept: boolean) =>
-      unwrap(await client.POST("/api/students/{student_id}/consent", { params: { path: { student_id: student.id } }, body: { kept } })),
+  return useMutation({
+    mutationFn: send,
     onSuccess: (next) => {
       queries.setQueryData(["students", student.id], next);
       void queries.invalidateQueries({ queryKey: ["students"], exact: true });
     },
+    // where somebody changed it meanwhile, the page shows what it is now
+    onError: () => queries.invalidateQueries({ queryKey: ["students", student.id] }),
   });
+}
+
+function BirthDate({ student }: { student: Schemas["StudentPage"] }) {
+  const [born, setBorn] = useState("");
+  const note = useChange(student, async (birth_date: string) =>
+    unwrap(await client.POST("/api/students/{student_id}/birth-date", { params: { path: { student_id: student.id } }, body: { birth_date, version: student.version } })),
+  );
   return (
-    <>
-      <button className="plain ml-3 py-1" disabled={note.isPending} onClick={() => note.mutate(student.consent !== "kept")}>
-        {student.consent === "kept" ? "It is missing" : "Note that it is kept here, signed"}
+    <form
+      className="mt-3 flex items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        note.mutate(born);
+      }}
+    >
+      <label>
+        <span className="mb-1 block font-semibold">Date of birth</span>
+        <input className="field" type="date" required value={born} onChange={(e) => setBorn(e.target.value)} />
+      </label>
+      <button className="action" disabled={note.isPending}>
+        Note
       </button>
       <Problem error={note.error} />
-    </>
+    </form>
+  );
+}
+
+/** A guardian's consent is on paper at the gym; here it is noted that it is, or that it was withdrawn. */
+function Consent({ student }: { student: Schemas["StudentPage"] }) {
+  const note = useChange(student, async (consent: string) =>
+    unwrap(await client.POST("/api/students/{student_id}/consent", { params: { path: { student_id: student.id } }, body: { consent, version: student.version } })),
+  );
+  const kept = student.consent === "kept";
+  return (
+    <p className="mt-2 flex flex-wrap items-center gap-3">
+      {kept ? (
+        <>
+          <button className="action" disabled={note.isPending} onClick={() => note.mutate("withdrawn")}>
+            The guardian withdrew it
+          </button>
+          <button className="plain py-1" disabled={note.isPending} onClick={() => note.mutate("missing")}>
+            It is missing
+          </button>
+        </>
+      ) : (
+        <button className="action" disabled={note.isPending} onClick={() => note.mutate("kept")}>
+          Note that it is kept here, signed
+        </button>
+      )}
+      <Problem error={note.error} />
+    </p>
+  );
+}
+
+/** A student who leaves: out of sight, or erased for good. */
+function Leaving({ student }: { student: Schemas["StudentPage"] }) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const gone = () => {
+    sessionStorage.removeItem("student");
+    void navigate("/students");
+  };
+  const { remove, busy } = useRemoval(gone);
+  const [name, setName] = useState("");
+  const erase = useMutation({
+    mutationFn: async () => {
+      const answer = await client.POST("/api/students/{student_id}/erase", { params: { path: { student_id: student.id } }, body: { name } });
+      if (!answer.response.ok) unwrap(answer);
+    },
+    onSuccess: async () => {
+      gone();
+      say({ text: `${student.name} was erased, with every sample.` });
+      await queries.invalidateQueries();
+    },
+  });
+  return (
+    <section>
+      <h2 className="wide-title text-lg">Leaving</h2>
+      <button className="action mt-2" disabled={busy} onClick={() => remove("student", student.id)}>
+        Remove {student.name.split(" ")[0]}
+      </button>
+      <p className="mt-1 text-soft">Out of sight with all recordings; it can be taken back.</p>
+      <details className="mt-2">
+        <summary className="cursor-pointer py-1 text-soft">Erase for good</summary>
+        <form
+          className="mt-1 space-y-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            erase.mutate();
+          }}
+        >
+          <p>Every recording, strike, note and claim of this person goes, with the samples. Nothing brings them back.</p>
+          <label className="block">
+            <span className="mb-1 block">Type the name to be sure</span>
+            <input className="field w-full" required value={name} onChange={(e) => setName(e.target.value)} />
+          </label>
+          <button className="action" disabled={erase.isPending || name !== student.name}>
+            Erase {student.name}
+          </button>
+          <Problem error={erase.error} />
+        </form>
+      </details>
+    </section>
   );
 }
 
@@ -92,15 +199,9 @@ function Evenings({ studentId }: { studentId: number }) {
 }
 
 function Stance({ student }: { student: Schemas["StudentPage"] }) {
-  const queries = useQueryClient();
-  const change = useMutation({
-    mutationFn: async (stance: string) =>
-      unwrap(await client.POST("/api/students/{student_id}/stance", { params: { path: { student_id: student.id } }, body: { stance } })),
-    onSuccess: (next) => {
-      queries.setQueryData(["students", student.id], next);
-      void queries.invalidateQueries({ queryKey: ["students"], exact: true });
-    },
-  });
+  const change = useChange(student, async (stance: string) =>
+    unwrap(await client.POST("/api/students/{student_id}/stance", { params: { path: { student_id: student.id } }, body: { stance, version: student.version } })),
+  );
   return (
     <section>
       <h2 className="wide-title text-lg">Stance</h2>
@@ -130,24 +231,16 @@ function Stance({ student }: { student: Schemas["StudentPage"] }) {
 }
 
 function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
-  const queries = useQueryClient();
   const [units] = useUnits();
   const zone = useZone();
   const [on, setOn] = useState(() => today(zone));
   const [kg, setKg] = useState("");
-  const add = useMutation({
-    mutationFn: async () =>
-      unwrap(
-        await client.POST("/api/students/{student_id}/masses", {
-          params: { path: { student_id: student.id } },
-          body: { measured_on: on, mass_kg: Number(kg) / (units === "us" ? LB_IN_KG : 1) },
-        }),
-      ),
-    onSuccess: (next) => {
-      setKg("");
-      queries.setQueryData(["students", student.id], next);
-      void queries.invalidateQueries({ queryKey: ["students"], exact: true });
-    },
+  const add = useChange(student, async () => {
+    const there = student.masses.find((m) => m.measured_on === on);
+    const body = { measured_on: on, mass_kg: Number(kg) / (units === "us" ? LB_IN_KG : 1), was_kg: there?.mass_kg ?? null };
+    const next = unwrap(await client.POST("/api/students/{student_id}/masses", { params: { path: { student_id: student.id } }, body }));
+    setKg("");
+    return next;
   });
   const last = student.masses.at(-1);
   const shown = last && convert(last.mass_kg, "kg", 1, units);
@@ -167,7 +260,7 @@ function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
         className="mt-3 flex items-end gap-2"
         onSubmit={(e) => {
           e.preventDefault();
-          add.mutate();
+          add.mutate(undefined);
         }}
       >
         <label>

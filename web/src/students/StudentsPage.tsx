@@ -26,11 +26,16 @@ export function StudentsPage() {
       ) : (
         <Empty title="Nobody here yet">Add a student, then bring in their first recording.</Empty>
       )}
+      <p className="no-print mt-6">
+        <Link className="plain py-2" to="/removed">
+          What was removed
+        </Link>
+      </p>
     </div>
   );
 }
 
-const CONSENT: Record<string, string> = { kept: "guardian agreed", missing: "guardian's consent missing", not_needed: "" };
+const CONSENT: Record<string, string> = { kept: "guardian agreed", missing: "guardian's consent missing", withdrawn: "guardian's consent withdrawn", not_needed: "" };
 
 function StudentTable({ students }: { students: Schemas["StudentOut"][] }) {
   const [units] = useUnits();

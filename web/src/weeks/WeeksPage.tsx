@@ -3,7 +3,8 @@ import type { Schemas } from "../api/client";
 import { useRegistry, useStudents } from "../api/queries";
 import { useWeeks } from "../api/trials";
 import { strikeName } from "../compare/words";
-import { convert, digits, findMeasure, longDay, shortDay, unitOf, type Measure, type System } from "../format";
+import { convert, digits, findMeasure, limbName, longDay, shortDay, unitOf, type Measure, type System } from "../format";
+import { Late } from "../ui/Late";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { CourseChart } from "./CourseChart";
@@ -17,7 +18,7 @@ export function WeeksPage() {
   const [params, setParams] = useSearchParams();
   const registry = useRegistry();
   const name = params.get("measure") ?? "impulse_n_s";
-  const weeks = useWeeks(studentId, params.get("code") ?? "", name, params.get("all") !== "1");
+  const weeks = useWeeks(studentId, params.get("code") ?? "", name, params.get("all") !== "1", params.get("limb") ?? "");
   const change = (key: string, value: string) =>
     setParams(
       (old) => {
@@ -58,6 +59,16 @@ export function WeeksPage() {
             </option>
           ))}
         </select>
+        {weeks.data.limbs.length > 1 && (
+          <select aria-label="Limb" className="field" value={weeks.data.limb} onChange={(e) => change("limb", e.target.value)}>
+            {weeks.data.limbs.map((l) => (
+              <option key={l} value={l}>
+                {limbName(l)} alone
+              </option>
+            ))}
+            <option value="both">both in one</option>
+          </select>
+        )}
         <label className="flex min-h-9 items-center gap-2">
           <input type="checkbox" className="size-5" checked={params.get("all") === "1"} onChange={(e) => change("all", e.target.checked ? "1" : "")} />
           with what was only being tried
@@ -86,6 +97,12 @@ function Told({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measu
         {students.data?.find((s) => s.id === studentId)?.name}: {strikeName(weeks.code)}, {measure.label.toLowerCase()}
       </p>
       <Headline weeks={weeks} measure={measure} units={units} />
+      <Late late={weeks.late} />
+      {course?.notes.map((n) => (
+        <p key={n} className="mt-2 max-w-4xl border-l-4 border-buoy pl-3">
+          {n}
+        </p>
+      ))}
       <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <div className="min-w-0">
           {course && course.evenings.length > 0 ? (

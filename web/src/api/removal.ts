@@ -1,0 +1,31 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { say } from "../ui/toast";
+import { client, unwrap } from "./client";
+
+export type Kind = "student" | "recording" | "bag" | "school" | "trial";
+
+/** Take something out of sight, with the way back; and put it back. */
+export function useRemoval(after?: () => void) {
+  const queries = useQueryClient();
+  const settle = () => queries.invalidateQueries();
+  const takeBack = useMutation({
+    mutationFn: async (what: { kind: Kind; id: number }) => unwrap(await client.POST("/api/removals/undo", { body: what })),
+    onSuccess: (made) => say({ text: `${made.name} is back.` }),
+    onError: (error) => say({ text: error.message }),
+    onSettled: settle,
+  });
+  const remove = useMutation({
+    mutationFn: async (what: { kind: Kind; id: number }) => unwrap(await client.POST("/api/removals", { body: what })),
+    onSuccess: (made, what) => {
+      say({ text: `${made.name} was removed, with all that goes with it.`, back: () => takeBack.mutate(what) });
+      after?.();
+    },
+    onError: (error) => say({ text: error.message }),
+    onSettled: settle,
+  });
+  return { remove: (kind: Kind, id: number) => remove.mutate({ kind, id }), takeBack: (kind: Kind, id: number) => takeBack.mutate({ kind, id }), busy: remove.isPending || takeBack.isPending };
+}
+
+export function useRemoved() {
+  return useQuery({ queryKey: ["removals"], queryFn: async () => unwrap(await client.GET("/api/removals")) });
+}
