@@ -28,7 +28,7 @@ from agile_strike.core.with_student import NO_TURN_RATES, UNIT_OF, lacking, with
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
-VERSION = "2"
+VERSION = "3"
 SHORTEST_S = 1.0
 BATCH = 128  # windows at a time: 25 MB
 SAME_G_M_S2 = 5.0  # a hanging bag's mean specific force stays near gravity's
