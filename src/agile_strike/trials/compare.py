@@ -148,7 +148,7 @@ def late_in(gym: Gym, table: pa.Table) -> dict[str, Any]:
     """Recordings among a table's whose figures are behind what is known by now, and how many there are in all."""
     every = set(table.column("recording_id").to_pylist()) if table.num_rows else set()
     late = behind(gym, every)
-    kept = Chunk.objects.filter(recording__in=late).values_list("recording_id", flat=True).distinct()
+    kept = Chunk.objects.filter(recording__in=late).order_by().values_list("recording_id", flat=True).distinct()
     return {"recordings": sorted(kept), "late": len(late), "of": len(every)}
 
 
