@@ -1,8 +1,21 @@
 """What can be wrong with what was brought in: each error says what, where and what to do."""
 
+import unicodedata
+
+
+def plain(text: str) -> str:
+    """Text on one line that can be shown and kept: what can't be is left as a mark in its place."""
+    return "".join(
+        c if unicodedata.category(c) not in ("Cc", "Cs", "Zl", "Zp") else " " if c in "\t\n\r" else "\ufffd"
+        for c in text
+    )
+
 
 class BadInput(Exception):
-    """Anything a user can mend. The message is one line, fit to be shown as it is."""
+    """Anything a user can mend. The message is one line, fit to be shown as it is, whatever a file held."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__(plain(message))
 
 
 class ImpossibleBag(BadInput):

@@ -12,6 +12,7 @@ from agile_strike.core.errors import BadFile
 LARGEST_FILE_BYTES = 1_500_000_000
 LARGEST_TOTAL_BYTES = 3_000_000_000
 MOST_FILES = 20_000
+ROOM_BYTES, MOST_TIMES = 100_000_000, 30  # of a whole zip: a hundred megabytes, or what its size can hold of motion
 LARGEST_RATIO = 200  # motion data packs 3 to 10 times; a bomb packs a thousand times
 DESCRIPTION = "dataset_description.json"
 
@@ -94,6 +95,12 @@ def _check(entries: list[zipfile.ZipInfo], shown: str) -> None:
                 "times its size: that is no recording",
                 "Zip the recording again.",
             )
-    total = sum(e.file_size for e in entries)
+    total, packed = sum(e.file_size for e in entries), sum(e.compress_size for e in entries)
+    if total > ROOM_BYTES + MOST_TIMES * packed:
+        raise BadFile(
+            shown,
+            f"the zip unpacks to {total / 1e6:.0f} MB, {total / max(packed, 1):.0f} times its size: no recording does",
+            "Zip the recordings again.",
+        )
     if total > LARGEST_TOTAL_BYTES:
         raise BadFile(shown, f"the zip unpacks to {total / 1e9:.1f} GB", "Bring fewer recordings at once.")

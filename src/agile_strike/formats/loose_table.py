@@ -15,7 +15,7 @@ import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 from numpy.typing import NDArray
 
-from agile_strike.core.errors import BadFile
+from agile_strike.core.errors import BadFile, plain
 
 Floats = NDArray[np.float64]
 
@@ -29,6 +29,7 @@ READ_BLOCK_BYTES = 1 << 22
 BYTES_AS_ARROW = 1.3  # of a table's text, once its cells have been parted
 MOST_WORDS = 1000  # different ones in a column: what has more names no sensor, and is kept for the eye alone
 OTHER = -1
+LONGEST_NAME = 200
 ENCODINGS = ("utf-8-sig", "utf-16", "latin-1")
 
 
@@ -148,7 +149,7 @@ def _names(above: list[str], separator: str, width: int) -> tuple[str, ...]:
     if not fitting:
         return tuple(f"column {i + 1}" for i in range(width))
     joined = [" ".join(dict.fromkeys(r[i] for r in fitting if r[i])) for i in range(width)]
-    return tuple(name or f"column {i + 1}" for i, name in enumerate(_unique(joined)))
+    return tuple(name or f"column {i + 1}" for i, name in enumerate(_unique([plain(n)[:LONGEST_NAME] for n in joined])))
 
 
 def _unique(names: list[str]) -> list[str]:
@@ -201,7 +202,7 @@ def read(
         ) from error
     numbers = {n: c.figures() for n, c in zip(found.names, columns, strict=True) if not c.holds_words}
     words = {n: c.words() for n, c in zip(found.names, columns, strict=True) if c.holds_words}
-    return LooseTable(found, preamble, numbers, words)
+    return LooseTable(found, plain(preamble), numbers, words)
 
 
 class _Column:
@@ -237,7 +238,7 @@ class _Column:
         return np.concatenate(self._parts) if self._parts else np.zeros(0)
 
     def words(self) -> Words:
-        return Words(np.concatenate(self._codes), tuple(self._known))
+        return Words(np.concatenate(self._codes), tuple(plain(word)[:LONGEST_NAME] for word in self._known))
 
 
 def _figures(cells: pa.Array, decimal: str) -> Floats | None:

@@ -220,10 +220,10 @@ def began_at(table: LooseTable, mapping: Mapping) -> float | None:
 
 
 def rate_of(table: LooseTable, mapping: Mapping, rows: NDArray[np.bool_]) -> float | None:
-    """The rate, or None where nobody has told it yet."""
+    """The rate, or None where nobody has told it yet, or time is none."""
     try:
         return grid(table, mapping, rows)[0]
-    except NoRate:
+    except BadInput:
         return None
 
 

@@ -1,0 +1,420 @@
+"""Every job ends: done, failed with a reason, or cancelled. Nothing of what failed is saved, nothing waiting is lost."""
+
+import errno
+import io
+import os
+import random
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from conftest import zip_of  # the server folder's own
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError, connection
+from django.test import Client
+
+from agile_strike.capture import store
+from agile_strike.capture.models import Recording, StoredFile, StoredPart, Upload
+from agile_strike.core.errors import BadInput
+from agile_strike.gym.models import Gym
+from agile_strike.intake import services, sweep, tables, work
+from agile_strike.intake.again import run_again
+from agile_strike.intake.management.commands.run_worker import own_folder
+from agile_strike.intake.models import ForeignFile
+from agile_strike.people.models import Student
+
+pytestmark = pytest.mark.django_db
+MANGLED = int(os.environ.get("AGILE_STRIKE_MANGLED", "60"))
+
+
+def sent(client: Client, student: Student, content: bytes, name: str = "evening.zip") -> int:
+    answer = client.post(f"/api/uploads?student_id={student.pk}", {"file": SimpleUploadedFile(name, content)})
+    assert answer.status_code == 201, answer.content
+    return int(answer.json()["id"])
+
+
+def rewritten(content: bytes, change: Callable[[str, bytes], bytes]) -> bytes:
+    """The zip with the content of its files changed."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(content)) as old, zipfile.ZipFile(out, "w") as new:
+        for entry in old.infolist():
+            new.writestr(entry.filename, change(entry.filename, old.read(entry)))
+    return out.getvalue()
+
+
+def in_file(end: str, old: str, new: str) -> Callable[[str, bytes], bytes]:
+    def change(name: str, content: bytes) -> bytes:
+        return content.replace(old.encode(), new.encode(), 1) if name.endswith(end) else content
+
+    return change
+
+
+EVENT = "\tset\t"
+BROKEN: dict[str, tuple[Callable[[str, bytes], bytes], str]] = {
+    "an event at nan": (in_file("events.tsv", "\n", "\nnan\t1\tset\tx\n"), "no time of a recording"),
+    "an event at infinity": (in_file("events.tsv", "\n", "\ninf\t1\tset\tx\n"), "no time of a recording"),
+    "an event with a zero byte": (in_file("events.tsv", EVENT, "\tse\0t\t"), "a zero byte"),
+    "an event of a novel": (in_file("events.tsv", EVENT, "\tset\t" + "y" * 9000), "letters"),
+    "the calendar's first day": (in_file("scans.tsv", "2026-11-03T", "0001-01-01T"), "no ISO 8601 time of a recording"),
+    "the calendar's last day": (in_file("scans.tsv", "2026-11-03T", "9999-12-31T"), "no ISO 8601 time of a recording"),
+    "no time at all": (in_file("scans.tsv", "2026-11-03T", "soon "), "no ISO 8601 time of a recording"),
+    "one row of 1e308": (in_file("motion.tsv", "\n", "\n" + "\t".join(["1e308"] * 6) + "\n"), "is not a number"),
+    "a range below zero": (in_file("motion.json", '"AccelFullScale": 3', '"AccelFullScale": -3'), "no unit's range"),
+    "a range of 1e9": (
+        in_file("motion.json", '"AccelFullScale": 3', '"AccelFullScale": 1e9, "x": 3'),
+        "no unit's range",
+    ),
+    "a range of a thousandth": (
+        in_file("motion.json", '"AccelFullScale": 3', '"AccelFullScale": 0.001, "x": 3'),
+        "no unit's range",
+    ),
+    "a body of nan": (in_file("participants.tsv", "\t70\t", "\tnan\t"), "no person's"),
+    "a body of a ton": (in_file("participants.tsv", "\t70\t", "\t1000\t"), "no person's"),
+    "a bag of nan": (in_file("motion.json", '"mass_kg": 4', '"mass_kg": NaN, "x": 4'), "no number"),
+    "a bag of infinite doubt": (
+        in_file("motion.json", '"mass_kg": 4', '"inertia_sd_kg_m2": Infinity, "mass_kg": 4'),
+        "no number",
+    ),
+    "a number of many digits": (in_file("motion.json", '"mass_kg": 4', f'"x": {"9" * 5000}, "mass_kg": 4'), "too long"),
+}
+
+
+@pytest.mark.parametrize("what", BROKEN)
+def test_what_once_left_an_upload_running_for_ever_is_refused_in_a_line(
+    coach: Client, student: Student, evening_zip: bytes, what: str
+) -> None:
+    change, said = BROKEN[what]
+    broken = rewritten(evening_zip, change)
+    key = sent(coach, student, broken)
+    services.run_import(key)
+    upload = Upload.objects.get(pk=key)
+    assert upload.state == "failed"
+    assert said in upload.message
+    assert "\n" not in upload.message
+    assert (Recording.objects.count(), StoredFile.objects.count()) == (0, 0)
+
+
+def test_a_task_label_of_many_letters_is_refused(coach: Client, student: Student, evening_zip: bytes) -> None:
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(evening_zip)) as old, zipfile.ZipFile(out, "w") as new:
+        for entry in old.infolist():
+            new.writestr(entry.filename.replace("task-mixed", "task-" + "o" * 150), old.read(entry))
+    key = sent(coach, student, out.getvalue())
+    services.run_import(key)
+    assert "task label has 150 letters" in Upload.objects.get(pk=key).message
+
+
+@pytest.mark.parametrize(
+    ("error", "said"),
+    [
+        (RuntimeError("what?"), "nobody foresaw. Reference "),
+        (OSError(errno.ENOSPC, "No space left on device"), "the disk is full"),
+        (MemoryError(), "more memory than this machine has"),
+        (KeyError("x"), "nobody foresaw. Reference "),
+    ],
+)
+def test_an_error_that_nobody_foresaw_ends_the_job_with_a_reference(
+    coach: Client, student: Student, evening_zip: bytes, monkeypatch: pytest.MonkeyPatch, error: Exception, said: str,
+    caplog: pytest.LogCaptureFixture,
+) -> None:  # fmt: skip
+    def fails(*_: Any) -> None:
+        raise error
+
+    key = sent(coach, student, evening_zip)
+    monkeypatch.setattr(services.review, "save_strikes", fails)
+    services.run_import(key)
+    upload = Upload.objects.get(pk=key)
+    assert (upload.state, said in upload.message) == ("failed", True)
+    assert upload.reference in upload.message
+    assert upload.reference in caplog.text  # with what happened, for who looks after the server
+    assert (Recording.objects.count(), StoredFile.objects.count()) == (0, 0)
+
+
+def test_where_the_database_is_away_the_queue_tries_again(
+    coach: Client, student: Student, evening_zip: bytes, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def away(*_: Any) -> None:
+        raise OperationalError("server closed the connection")
+
+    key = sent(coach, student, evening_zip)
+    with monkeypatch.context() as patch:
+        patch.setattr(services, "_saved", away)
+        with pytest.raises(OperationalError):
+            services.run_import(key)
+    services.run_import(key)
+    assert Upload.objects.get(pk=key).state == "done"
+
+
+def test_a_job_that_killed_three_workers_is_given_up(
+    coach: Client, student: Student, evening_zip: bytes, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    class Killed(BaseException):
+        pass
+
+    def dies(*_: Any) -> None:
+        raise Killed
+
+    key = sent(coach, student, evening_zip)
+    with monkeypatch.context() as patch:
+        patch.setattr(services, "_saved", dies)
+        for _ in range(work.MOST_STARTS):
+            with pytest.raises(Killed):
+                services.run_import(key)
+    services.run_import(key)
+    upload = Upload.objects.get(pk=key)
+    assert (upload.state, "3 times" in upload.message) == ("failed", True)
+    assert not StoredFile.objects.exists()
+
+
+def test_what_lost_its_job_is_ended_and_what_has_one_goes_on(
+    coach: Client, student: Student, evening_zip: bytes
+) -> None:
+    lost, alive = sent(coach, student, evening_zip), sent(coach, student, evening_zip)
+    Upload.objects.update(created_at="2026-01-01T00:00:00+00:00")
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_jobs WHERE (args->>'upload_id')::int = %s", [lost])
+    assert sweep.end_forsaken() == 1
+    assert Upload.objects.get(pk=lost).state == "failed"
+    assert Upload.objects.get(pk=alive).state == "queued"
+
+
+def test_what_a_dead_worker_unpacked_is_removed_by_the_next(tmp_path: Path) -> None:
+    for name in ("999999999", "not a worker's"):
+        (tmp_path / name).mkdir()
+        (tmp_path / name / "half").write_text("unpacked")
+    own = own_folder(tmp_path)
+    assert sorted(p.name for p in tmp_path.iterdir()) == sorted([own.name, "not a worker's"])
+    assert own.stat().st_mode & 0o077 == 0  # nobody else reads it
+
+
+def test_a_reanalysis_that_fails_unforeseen_ends_too(
+    coach: Client, recording: Recording, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made = coach.post("/api/reanalyses", {"recordings": [recording.pk]}, content_type="application/json").json()
+
+    def fails(*_: Any) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("agile_strike.intake.again.analyse_again", fails)
+    run_again(made["id"])
+    told = coach.get(f"/api/reanalyses/{made['id']}").json()
+    assert told["state"] == "failed"
+    assert "Reference" in told["message"]
+
+
+# --- waiting files
+
+
+def test_a_file_waits_in_the_database_until_it_is_read(coach: Client, student: Student, evening_zip: bytes) -> None:
+    key = sent(coach, student, evening_zip)
+    parts = StoredPart.objects.order_by("place").values_list("content", flat=True)
+    assert b"".join(bytes(p) for p in parts) == evening_zip
+    services.run_import(key)
+    assert not StoredFile.objects.exists()
+
+
+def test_a_gym_has_only_so_much_waiting(coach: Client, student: Student, evening_zip: bytes, settings: Any) -> None:
+    settings.MOST_WAITING_BYTES = int(1.5 * len(evening_zip))
+    first = sent(coach, student, evening_zip)
+    file = SimpleUploadedFile("more.zip", evening_zip)
+    refused = coach.post(f"/api/uploads?student_id={student.pk}", {"file": file})
+    assert (refused.status_code, "wait to be read already" in refused.json()["message"]) == (422, True)
+    assert StoredFile.objects.count() == 1
+    coach.post(f"/api/uploads/{first}/cancel")
+    assert not StoredFile.objects.exists()  # what is cancelled makes room
+    sent(coach, student, evening_zip)
+
+
+def test_an_upload_that_breaks_off_leaves_no_part(gym: Gym, student: Student, coach: Client) -> None:
+    class Broken(io.BytesIO):
+        def read(self, size: int | None = -1) -> bytes:
+            if self.tell() > 0:
+                raise OSError(errno.ENOSPC, "No space left on device")
+            return super().read(10)
+
+    with pytest.raises(OSError, match="No space"):
+        store.keep(gym, "half.zip", Broken(b"x" * 100))
+    assert not StoredPart.objects.exists()
+
+
+@pytest.mark.parametrize("name", ["x" * 400 + ".zip", "a." + "y" * 400, "../../up.zip", "a\nb.zip", "²\u202e.zip", "/"])
+def test_any_name_of_a_file_can_be_kept_on_a_disk(gym: Gym, name: str) -> None:
+    file = store.keep(gym, name, io.BytesIO(b"content"))
+    with store.as_path(file) as path:
+        assert path.read_bytes() == b"content"
+        assert path.parent.name.startswith("agile-strike-")
+
+
+def test_a_zip_that_unpacks_to_more_than_its_size_allows_is_refused(coach: Client, student: Student) -> None:
+    """Below the ratio of a bomb in every file, and still far more than any recording is to its zip."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        noise = random.Random(1).randbytes(60_000)
+        for k in range(20):
+            archive.writestr(f"part{k}.tsv", (noise + b"0" * 9_000_000))
+    key = sent(coach, student, out.getvalue())
+    services.run_import(key)
+    assert "unpacks to" in Upload.objects.get(pk=key).message
+
+
+# --- tables
+
+
+def test_a_clock_that_leaps_a_month_is_refused_at_its_line(coach: Client) -> None:
+    rows = [f"{k / 100 + (2_592_000 if k >= 600 else 0):.2f},0,0,9.81,0,0,0.1" for k in range(1200)]
+    content = ("t (s),ax,ay,az,gx,gy,gz\n" + "\n".join(rows)).encode()
+    made = coach.post("/api/tables", {"file": SimpleUploadedFile("leap bag.csv", content)}).json()
+    tables.look(made["id"])
+    told = coach.get(f"/api/tables/{made['id']}").json()
+    assert "Line 602: the clock in column “t (s)” leaps by 2592000 s" in told["message"]
+    assert told["state"] == "done"  # and the coach may choose another column, or none
+
+
+def test_a_mapping_that_names_no_column_is_refused_and_the_old_one_stays(coach: Client) -> None:
+    content = ("t (s),ax,ay,az\n" + "\n".join(f"{k / 100},0,0,9.81" for k in range(300))).encode()
+    made = coach.post("/api/tables", {"file": SimpleUploadedFile("left wrist.csv", content)}).json()
+    tables.look(made["id"])
+    table = coach.get(f"/api/tables/{made['id']}").json()
+    spoilt = {**table["mapping"], "time": "nowhere"}
+    body = {"mapping": spoilt, "answered": [], "version": table["version"]}
+    answer = coach.put(f"/api/tables/{made['id']}/mapping", body, content_type="application/json")
+    assert (answer.status_code, "no column of figures" in answer.json()["message"]) == (422, True)
+    assert coach.get(f"/api/tables/{made['id']}").json()["mapping"] == table["mapping"]
+    late = {**body, "mapping": table["mapping"], "version": table["version"] + 1}
+    assert coach.put(f"/api/tables/{made['id']}/mapping", late, content_type="application/json").status_code == 409
+
+
+def test_a_c3d_whose_labels_are_no_text_is_refused(coach: Client) -> None:
+    made = coach.post("/api/tables", {"file": SimpleUploadedFile("a.c3d", b"\x02P" + bytes(range(256)) * 8)}).json()
+    tables.look(made["id"])
+    told = coach.get(f"/api/tables/{made['id']}").json()
+    assert (told["state"], "a.c3d: " in told["message"]) == ("failed", True)
+
+
+# --- whatever comes
+
+
+def mangled(rng: random.Random, content: bytes) -> bytes:
+    """Some bytes, lines or figures of a file otherwise than they were."""
+    kind = rng.randrange(9)
+    if kind == 0:
+        at = rng.randrange(len(content) + 1)
+        return content[:at] + rng.randbytes(rng.randrange(1, 40)) + content[at + rng.randrange(3) :]
+    if kind == 1:
+        return content[: rng.randrange(len(content) + 1)]
+    lines = content.split(b"\n")
+    at = rng.randrange(len(lines))
+    if kind == 2:
+        lines[at] = (
+            lines[at] + b"\t" + rng.choice((b"x", b"1e999", b"nan", b"\xff", b"")) if rng.random() < 0.8 else b""
+        )
+    elif kind == 3:
+        lines = lines[:at] + lines[at + 1 :]
+    elif kind == 4:
+        lines.insert(at, lines[rng.randrange(len(lines))])
+    elif kind == 5:
+        cells = lines[at].split(rng.choice((b"\t", b",", b" ")))
+        worst = (b"nan", b"inf", b"-1e308", b"n/a", b"", b"9" * 400, "²".encode(), b"0x1", b"1_0", b"\0", b"true")
+        cells[rng.randrange(len(cells))] = rng.choice(worst)
+        lines[at] = b"\t".join(cells)
+    elif kind == 6:
+        rng.shuffle(lines)
+    elif kind == 7:
+        digits = [i for i, c in enumerate(content[:4000]) if chr(c).isdigit()]
+        if digits:
+            at = rng.choice(digits)
+            return content[:at] + rng.choice((b"-", b"e9", b"9999999999", b"", b"NaN")) + content[at + 1 :]
+    else:
+        return content.replace(
+            rng.choice((b"\t", b"\n", b",", b'"', b".", b"1")),
+            rng.choice((b"", b"\r", b";", b"\0")),
+            rng.randrange(1, 5),
+        )
+    return b"\n".join(lines)
+
+
+@pytest.fixture(scope="module")
+def small(clean: Any) -> dict[str, bytes]:
+    """The files of a short data set."""
+    from dataclasses import replace
+    from tempfile import TemporaryDirectory
+
+    from agile_strike.formats.motion_bids_write import write
+
+    made = clean.simulated[0].recording
+    unit = made.units["bag"]
+    short = replace(unit, accel_m_s2=unit.accel_m_s2[:9000], gyro_rad_s=unit.gyro_rad_s[:9000])
+    with TemporaryDirectory() as folder:
+        root = Path(folder) / "set"
+        write(root, [replace(made, units={"bag": short})])
+        return {str(p.relative_to(root)): p.read_bytes() for p in sorted(root.rglob("*")) if p.is_file()}
+
+
+def ended_well(row: Upload | ForeignFile, where: object) -> None:
+    assert row.ended, where
+    assert "nobody foresaw" not in row.message, (where, row.message)
+    assert "\n" not in row.message, where
+
+
+def test_mangled_data_sets_end_with_a_word_and_leave_nothing_half(
+    coach: Client, student: Student, gym: Gym, small: dict[str, bytes]
+) -> None:
+    states: dict[str, int] = {}
+    for seed in range(MANGLED):
+        rng = random.Random(f"data set {seed}")
+        files = dict(small)
+        for _ in range(rng.choice((1, 1, 2))):
+            victim = rng.choice(sorted(files))
+            files[victim] = mangled(rng, files[victim])
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            for name, content in files.items():
+                archive.writestr(name, content)
+        whole = mangled(rng, out.getvalue()) if rng.random() < 0.1 else out.getvalue()
+        key = sent(coach, student, whole or b"x")
+        services.run_import(key)
+        upload = Upload.objects.get(pk=key)
+        ended_well(upload, ("data set", seed))
+        states[upload.state] = states.get(upload.state, 0) + 1
+        found = Recording.objects.filter(upload=upload).first()
+        if upload.state == "failed":
+            assert found is None, seed
+        elif found is not None:
+            for path in (
+                f"recordings/{found.pk}",
+                f"recordings/{found.pk}/strikes",
+                f"recordings/{found.pk}/strikes.csv",
+            ):
+                assert coach.get(f"/api/{path}").status_code == 200, (seed, path)
+            found.delete()
+    assert not StoredFile.objects.exists()
+    assert min(states.get("failed", 0), states.get("done", 0)) > MANGLED // 10, states
+
+
+def test_mangled_tables_end_with_a_word(coach: Client, clean: Any) -> None:
+    unit = clean.simulated[0].recording.units["bag"]
+    from makers import logger_table
+
+    table = logger_table(unit, 20)
+    for seed in range(MANGLED // 2):
+        rng = random.Random(f"table {seed}")
+        name = rng.choice(("bag.csv", "left wrist.txt", "x.c3d", "class.tsv"))
+        file = SimpleUploadedFile(name, mangled(rng, mangled(rng, table)) or b"x")
+        key = coach.post("/api/tables", {"file": file}).json()["id"]
+        tables.look(key)
+        row = ForeignFile.objects.get(pk=key)
+        ended_well(row, ("table", seed, row.message))
+        assert coach.get(f"/api/tables/{key}").status_code == 200
+        try:
+            tables.leave(row.gym, key)
+        except BadInput:
+            pytest.fail(f"table {seed} can't be left")
+    assert not StoredFile.objects.exists()
+
+
+def test_a_zip_of_a_folder_comes_in_as_ever(coach: Client, student: Student, evening_folder: Path) -> None:
+    key = sent(coach, student, zip_of(evening_folder))
+    services.run_import(key)
+    assert Upload.objects.get(pk=key).message == "8 strikes in 1 recording."
