@@ -1,4 +1,4 @@
-"""Every job ends: done, failed with a reason, or cancelled. Nothing of what failed is saved, nothing waiting is lost."""
+"""Every job ends: done, failed with a reason, or cancelled. Nothing of what failed is saved, nothing waiting lost."""
 
 import errno
 import io

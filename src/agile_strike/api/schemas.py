@@ -129,7 +129,21 @@ class BagValues(In):
     level_bands_m: list[float] | None = None
 
 
-class BagVersionOut(BagValues):
+class BagVersionOut(Schema):
+    mount: str
+    mass_kg: float
+    length_m: float
+    diameter_m: float
+    sensor_below_top_m: float
+    mass_sd_kg: float | None
+    pivot_to_top_m: float
+    chain_m: float
+    inertia_cm_kg_m2: float | None
+    inertia_sd_kg_m2: float | None
+    com_from_top_m: float | None
+    impulse_gain: float
+    impulse_gain_sd: float
+    level_bands_m: list[float] | None
     id: int
     since: dt.datetime
     why: str  #: changed, learnt or corrected
@@ -353,8 +367,21 @@ class SchoolIn(In):
     version: Version = 0  #: of the school that was changed; 0 for a new one
 
 
-class SchoolOut(SchoolIn):
+class CheckOut(Schema):
+    name: str
+    measure: str
+    low: float | None
+    high: float | None
+    strikes: list[str]
+
+
+class SchoolOut(Schema):
     id: int
+    name: str
+    belief: str
+    objects_to: list[str]
+    checks: list[CheckOut]
+    version: int
 
 
 class JudgedOut(Schema):

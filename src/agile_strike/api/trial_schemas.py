@@ -39,7 +39,22 @@ class DecisionOut(Schema):
     decided_on: dt.date
 
 
-class TrialOut(TrialIn):
+class TrialOut(Schema):
+    factor: str
+    levels: list[str]
+    code: str
+    height: str
+    measure: str
+    watch: list[str]
+    worth_pct: float | None
+    blocks_each: int
+    strikes: int
+    rest_s: float
+    evenings: int
+    gear: str
+    bag_id: int | None
+    students: list[int]  #: none where all were removed
+    version: int
     id: int
     started_on: dt.date
     ended_on: dt.date | None

@@ -1174,47 +1174,35 @@ export interface components {
         BagVersionOut: {
             /** Bands Used M */
             bands_used_m: number[];
-            /**
-             * Chain M
-             * @default 0.5
-             */
+            /** Chain M */
             chain_m: number;
             /** Com From Top M */
-            com_from_top_m?: number | null;
+            com_from_top_m: number | null;
             /** Diameter M */
             diameter_m: number;
             /** Id */
             id: number;
-            /**
-             * Impulse Gain
-             * @default 1
-             */
+            /** Impulse Gain */
             impulse_gain: number;
-            /**
-             * Impulse Gain Sd
-             * @default 0
-             */
+            /** Impulse Gain Sd */
             impulse_gain_sd: number;
             /** Inertia Cm Kg M2 */
-            inertia_cm_kg_m2?: number | null;
+            inertia_cm_kg_m2: number | null;
             /** Inertia Sd Kg M2 */
-            inertia_sd_kg_m2?: number | null;
+            inertia_sd_kg_m2: number | null;
             /** Inertia Used Kg M2 */
             inertia_used_kg_m2: number;
             /** Length M */
             length_m: number;
             /** Level Bands M */
-            level_bands_m?: number[] | null;
+            level_bands_m: number[] | null;
             /** Mass Kg */
             mass_kg: number;
             /** Mass Sd Kg */
-            mass_sd_kg?: number | null;
+            mass_sd_kg: number | null;
             /** Mount */
             mount: string;
-            /**
-             * Pivot To Top M
-             * @default 0
-             */
+            /** Pivot To Top M */
             pivot_to_top_m: number;
             /** Sensor Below Top M */
             sensor_below_top_m: number;
@@ -1371,6 +1359,19 @@ export interface components {
             student: string;
             /** Trial */
             trial: number;
+        };
+        /** CheckOut */
+        CheckOut: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Measure */
+            measure: string;
+            /** Name */
+            name: string;
+            /** Strikes */
+            strikes: string[];
         };
         /** CheckText */
         CheckText: {
@@ -2233,26 +2234,17 @@ export interface components {
         };
         /** SchoolOut */
         SchoolOut: {
-            /**
-             * Belief
-             * @default
-             */
+            /** Belief */
             belief: string;
             /** Checks */
-            checks: components["schemas"]["CheckText"][];
+            checks: components["schemas"]["CheckOut"][];
             /** Id */
             id: number;
             /** Name */
             name: string;
-            /**
-             * Objects To
-             * @default []
-             */
+            /** Objects To */
             objects_to: string[];
-            /**
-             * Version
-             * @default 0
-             */
+            /** Version */
             version: number;
         };
         /** SentenceOut */
@@ -2703,11 +2695,8 @@ export interface components {
         /** TrialOut */
         TrialOut: {
             /** Bag Id */
-            bag_id?: number | null;
-            /**
-             * Blocks Each
-             * @default 2
-             */
+            bag_id: number | null;
+            /** Blocks Each */
             blocks_each: number;
             /** Code */
             code: string;
@@ -2715,22 +2704,13 @@ export interface components {
             decisions: components["schemas"]["DecisionOut"][];
             /** Ended On */
             ended_on: string | null;
-            /**
-             * Evenings
-             * @default 4
-             */
+            /** Evenings */
             evenings: number;
             /** Factor */
             factor: string;
-            /**
-             * Gear
-             * @default
-             */
+            /** Gear */
             gear: string;
-            /**
-             * Height
-             * @default
-             */
+            /** Height */
             height: string;
             /** Id */
             id: number;
@@ -2738,35 +2718,23 @@ export interface components {
             levels: string[];
             /** Measure */
             measure: string;
-            /**
-             * Rest S
-             * @default 60
-             */
+            /** Rest S */
             rest_s: number;
             /**
              * Started On
              * Format: date
              */
             started_on: string;
-            /**
-             * Strikes
-             * @default 8
-             */
+            /** Strikes */
             strikes: number;
             /** Students */
             students: number[];
-            /**
-             * Version
-             * @default 0
-             */
+            /** Version */
             version: number;
-            /**
-             * Watch
-             * @default []
-             */
+            /** Watch */
             watch: string[];
             /** Worth Pct */
-            worth_pct?: number | null;
+            worth_pct: number | null;
         };
         /** UnitMapText */
         UnitMapText: {
