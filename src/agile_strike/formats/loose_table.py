@@ -29,6 +29,7 @@ READ_BLOCK_BYTES = 1 << 22
 BYTES_AS_ARROW = 1.3  # of a table's text, once its cells have been parted
 MOST_WORDS = 1000  # different ones in a column: what has more names no sensor, and is kept for the eye alone
 OTHER = -1
+LARGEST = 1e30  # of any column, a clock in nanoseconds too: more is how some loggers write that they have no figure
 LONGEST_NAME = 200
 ENCODINGS = ("utf-8-sig", "utf-16", "latin-1")
 
@@ -242,7 +243,7 @@ class _Column:
 
 
 def _figures(cells: pa.Array, decimal: str) -> Floats | None:
-    """(n,) with NaN where blank; None where a cell is neither a figure nor blank."""
+    """(n,) with NaN where blank or beyond any instrument; None where a cell is neither a figure nor blank."""
     blank = pc.is_in(pc.utf8_lower(cells), BLANK_CELLS)
     cells = pc.if_else(blank, None, cells)
     if decimal == ",":
@@ -251,7 +252,9 @@ def _figures(cells: pa.Array, decimal: str) -> Floats | None:
         values = cells.cast(pa.float64())
     except pa.ArrowInvalid:
         return None
-    return np.asarray(values.to_numpy(zero_copy_only=False), dtype=np.float64)
+    figures = np.array(values.to_numpy(zero_copy_only=False), dtype=np.float64)
+    figures[~(np.abs(figures) <= LARGEST)] = np.nan
+    return figures
 
 
 @contextmanager

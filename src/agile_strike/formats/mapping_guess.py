@@ -39,7 +39,7 @@ NEAR = 0.12  # a scale that physics gives counts as the named one within so much
 def guess(table: LooseTable, file_name: str) -> Guess:
     """The likeliest mapping of a table, what it can't tell, and where physics overruled its words."""
     out = Guess(Mapping([]))
-    names = list(table.numbers)
+    names = [n for n, values in table.numbers.items() if np.isfinite(values).any()]  # an empty column is nobody's
     out.mapping.time, out.mapping.time_unit = time_column(table)
     out.mapping.sensor_column = sensor_column(table, out.mapping.time)
     if not out.mapping.time:
