@@ -19,7 +19,7 @@ PROJECT = Path(__file__).resolve().parents[2]
 CHROMIUM = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking
 --disable-component-update --disable-sync""".split()
 READY_S = 30
-REFUSED = "422 (Unprocessable Entity)"
+REFUSED = ("422 (Unprocessable", "409 (Conflict)")
 
 
 @dataclass
@@ -54,6 +54,7 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
         "DJANGO_SETTINGS_MODULE": "agile_strike.config.settings",
         "AGILE_STRIKE_VAR": str(tmp_path_factory.mktemp("var")),
         "AGILE_STRIKE_SECRET": secrets.token_hex(20),
+        "AGILE_STRIKE_STALLED_S": "2",
         "PYTHONPATH": str(PROJECT / "src"),
     }
     for command in ("make_database", "migrate", "load_demo"):
@@ -113,7 +114,11 @@ def coach(app: App, page: Page) -> Iterator[Page]:
     complaints: list[str] = []
     page.on(
         "console",
-        lambda m: complaints.append(m.text) if m.type in ("error", "warning") and REFUSED not in m.text else None,
+        lambda m: (
+            complaints.append(m.text)
+            if m.type in ("error", "warning") and not any(r in m.text for r in REFUSED)
+            else None
+        ),
     )
     page.on("pageerror", lambda e: complaints.append(str(e)))
     page.goto(app.url)

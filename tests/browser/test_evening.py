@@ -10,14 +10,20 @@ from pathlib import Path
 import pytest
 from barriers import no_barriers
 from conftest import App  # the browser folder's own
-from makers import Played, data_set
+from makers import Played, data_set, dressed, play
 from playwright.sync_api import Page, expect
+
+from agile_strike.core.recording import Recording
 
 
 @pytest.fixture(scope="session")
 def evening_file(clean: Played, tmp_path_factory: pytest.TempPathFactory) -> Path:
     recording = replace(clean.simulated[0].recording, session="77")
-    folder = data_set(tmp_path_factory.mktemp("browser") / "evening", recording)
+    return zipped(tmp_path_factory.mktemp("browser") / "evening", recording)
+
+
+def zipped(folder: Path, recording: Recording) -> Path:
+    data_set(folder, recording)
     target = folder.with_suffix(".zip")
     with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as archive:
         for file in sorted(folder.rglob("*")):
@@ -45,7 +51,8 @@ def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> No
     expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
     coach.get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_label("Choose files").set_input_files(evening_file)
-    expect(coach.get_by_text("1 recording was here already: nothing added.")).to_be_visible(timeout=30_000)
+    known = "1 recording was here already, of Sunniva Roe: nothing added."
+    expect(coach.get_by_text(known)).to_be_visible(timeout=30_000)
 
 
 def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
@@ -59,19 +66,23 @@ def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
     )
 
 
-def test_a_killed_worker_loses_nothing(app: App, coach: Page, evening_file: Path, tmp_path: Path) -> None:
-    again = tmp_path / "later.zip"
-    with zipfile.ZipFile(evening_file) as old, zipfile.ZipFile(again, "w", zipfile.ZIP_DEFLATED) as new:
-        for entry in old.infolist():
-            new.writestr(entry.filename.replace("ses-77", "ses-78"), old.read(entry).replace(b"ses-77", b"ses-78"))
-    app.worker.kill()
-    app.worker.wait()
+@pytest.fixture(scope="session")
+def long_evening(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Every unit on, so that its import takes a while."""
+    return zipped(tmp_path_factory.mktemp("browser") / "worn", play(dressed(), seed=41).simulated[0].recording)
+
+
+def test_a_worker_killed_in_the_middle_of_an_import_loses_nothing(app: App, coach: Page, long_evening: Path) -> None:
     coach.get_by_label("Student").select_option("Idris Bellamy")
     coach.get_by_role("link", name="Measure", exact=True).click()
-    coach.get_by_label("Choose files").set_input_files(again)
-    expect(coach.get_by_text("Waiting")).to_be_visible()
+    coach.get_by_label("Choose files").set_input_files(long_evening)
+    expect(coach.get_by_text(re.compile("Finding strikes|Reading recording"))).to_be_visible(timeout=20_000)
+    app.worker.kill()
+    app.worker.wait()
     app.start_worker()
-    expect(coach.get_by_text("8 strikes in 1 recording.")).to_be_visible(timeout=30_000)
+    expect(coach.get_by_text("18 strikes in 1 recording.")).to_be_visible(timeout=60_000)
+    coach.get_by_role("link", name="Read it").first.click()
+    expect(coach.get_by_text(re.compile(r"strike 1 of 18"))).to_be_visible()
 
 
 def test_the_keyboard_moves_through_the_strikes_and_the_address_follows(coach: Page) -> None:

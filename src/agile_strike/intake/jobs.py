@@ -1,12 +1,14 @@
 """The same services from the queue."""
 
+import os
+
 from asgiref.sync import sync_to_async
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from agile_strike.intake import again, services, sweep, tables
 
-STALLED_AFTER_S = 30
+STALLED_AFTER_S = int(os.environ.get("AGILE_STRIKE_STALLED_S", "30"))  # without a heartbeat, a worker is taken for dead
 IMPORT, LOOK = "import", "look"  # a coach who looks at a table waits for no import
 
 _again = RetryStrategy(max_attempts=3, wait=2)  # only where the database was away: all else ends with its reason

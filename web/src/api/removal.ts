@@ -7,7 +7,12 @@ export type Kind = "student" | "recording" | "bag" | "school" | "trial";
 /** Take something out of sight, with the way back; and put it back. */
 export function useRemoval(after?: () => void) {
   const queries = useQueryClient();
-  const settle = () => queries.invalidateQueries();
+  // lists first: the page goes on to what is still there before all else is asked for anew
+  const settle = async () => {
+    await queries.invalidateQueries({ queryKey: ["students"] });
+    await new Promise((next) => setTimeout(next, 30));
+    await queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "students" });
+  };
   const takeBack = useMutation({
     mutationFn: async (what: { kind: Kind; id: number }) => unwrap(await client.POST("/api/removals/undo", { body: what })),
     onSuccess: (made) => say({ text: `${made.name} is back.` }),

@@ -100,7 +100,7 @@ function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
       </td>
       <td className="numeric w-20 py-2 text-right">{pct === null ? "" : <b className="figure text-lg">{`${pct > 0 ? "+" : ""}${digits(pct, 0)} %`}</b>}</td>
       <td className="hidden w-56 px-3 py-2 lg:table-cell">{told.claim.ci95_pct && <SmallInterval told={told} most={most} />}</td>
-      <td className="px-3 py-2 text-2xs">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
+      <td className="px-3 py-2 text-2xs">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.worth_settling ? "" : told.needed, told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
       <td className="w-24 py-2 text-right text-2xs lg:w-32">
         {row.decision ? (
           <>

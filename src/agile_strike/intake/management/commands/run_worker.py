@@ -42,7 +42,7 @@ class Command(BaseCommand):
                 queues=queues,
                 concurrency=1,
                 fetch_job_polling_interval=POLL_S,
-                update_heartbeat_interval=5.0,
+                update_heartbeat_interval=min(5.0, STALLED_AFTER_S / 3),
                 stalled_worker_timeout=STALLED_AFTER_S,
             )
 
