@@ -4,6 +4,7 @@ import re
 import sys
 from pathlib import Path
 
+import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 TARGET = Path(__file__).parent / "screenshots"
@@ -74,9 +75,26 @@ def trials(page: Page) -> None:
     take(page, "trial-plan")
 
 
+def table() -> bytes:
+    """What a logger might write of a bag: no time, no rate, the unit upside down."""
+    rng = np.random.default_rng(4)
+    n = 6000
+    accel, gyro = 0.02 * rng.standard_normal((n, 3)) + [0.0, 0.0, -1.0], 2.0 * rng.standard_normal((n, 3))
+    for k, at in enumerate(range(500, n - 500, 450)):
+        accel[at : at + 15, 0] += rng.uniform(4.0, 12.0)
+        gyro[at : at + 400, 1] += (40.0 + 5 * k) * np.exp(-np.arange(400) / 120.0) * np.cos(np.arange(400) / 60.0)
+    head = "ax [g],ay [g],az [g],gx [deg/s],gy [deg/s],gz [deg/s]"
+    return "\n".join([head, *(",".join(f"{v:.4f}" for v in row) for row in np.hstack([accel, gyro]))]).encode()
+
+
 def rest(page: Page) -> None:
     student(page, "Kofi Andrade", "Measure")
     take(page, "measure")
+    page.get_by_label("Choose files").set_input_files([{"name": "bag tuesday.csv", "mimeType": "text/csv", "buffer": table()}])
+    page.get_by_text("does not say its rate").wait_for()
+    page.get_by_text("the rate is not said yet").scroll_into_view_if_needed()
+    take(page, "measure-table")
+    page.get_by_role("button", name="Leave it").click()
     for link, name in (("Students", "students"), ("Kit", "kit"), ("Playbook", "playbook")):
         page.get_by_role("link", name=link, exact=True).click()
         page.wait_for_load_state("networkidle")

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from conftest import signed_in  # the server folder's own
 from django.conf import settings as configured
-from django.core.management import call_command
+from django.core.management import CommandError, call_command
 from django.db import OperationalError
 from django.test import Client
 
@@ -191,3 +191,14 @@ def test_what_nobody_foresaw_is_answered_with_a_reference_and_no_trace(
 
 def test_every_system_check_passes() -> None:
     call_command("check", fail_level="WARNING")
+
+
+def test_a_member_is_added_with_a_password_that_is_one(gym: Gym) -> None:
+    told = ["add_member", "rafe", "--name", "Rafe Quillon", "--gym", gym.name]
+    with pytest.raises(CommandError, match=r"too common|too short"):
+        call_command(*told, "--password", "a")
+    call_command(*told, "--password", "oar and rowlock")
+    who = {"user": "rafe", "password": "oar and rowlock"}
+    assert Client().post("/api/session", who, content_type=JSON).json()["gym"] == gym.name
+    with pytest.raises(CommandError, match="already"):
+        call_command(*told, "--password", "oar and rowlock")
