@@ -70,6 +70,12 @@ def test_figures_of_the_student_are_as_good_as_promised(singles: Played, measure
 @pytest.mark.parametrize("measure", PROMISED)
 def test_their_doubt_is_honest(singles: Played, measure: str) -> None:
     assert singles.score.covered(measure) >= 0.82
+    assert singles.score.wide(measure) <= 3.5  # and no wider than it needs to be
+
+
+@pytest.mark.parametrize("measure", PROMISED)
+def test_they_are_there_for_nearly_every_strike(singles: Played, measure: str) -> None:
+    assert singles.score.there(measure) >= (0.3 if measure == "tell_ms" else 0.85)
 
 
 def test_a_burst_keeps_the_bag_as_good_and_the_limb_near(bursts: Played) -> None:

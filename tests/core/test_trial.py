@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 
 from agile_strike.cli import main
+from agile_strike.core.children import no_trial
 from agile_strike.core.errors import BadInput
 from agile_strike.core.registry import MEASURES
 from agile_strike.core.trial import design, words
 from agile_strike.core.trial.blocks import blocks
-from agile_strike.core.trial.children import no_trial
 from agile_strike.core.trial.claim import Claim, Strikes, claim
 from agile_strike.core.trial.spread import USUAL, Spread, spread
 
@@ -288,10 +288,14 @@ def test_a_plan_that_cant_be_thrown_is_refused(
 
 
 def test_children_are_not_tested_for_power_and_nobody_without_consent() -> None:
-    assert "13" in (no_trial("Wren Okafor", 13, "kept", "impulse_n_s_per_body_mass") or "")
-    assert no_trial("Wren Okafor", 13, "kept", "settle_ms") is None
-    assert "consent" in (no_trial("Hamish Duarte", 15, "missing", "settle_ms") or "")
-    assert no_trial("Maren Aalto", 34, "not_needed", "impulse_n_s") is None
+    assert "13" in (no_trial("Wren Okafor", 13, "kept", ("impulse_n_s_per_body_mass",)) or "")
+    assert no_trial("Wren Okafor", 13, "kept", ("settle_ms",)) is None
+    assert "consent" in (no_trial("Hamish Duarte", 15, "missing", ("settle_ms",)) or "")
+    assert no_trial("Maren Aalto", 34, "not_needed", ("impulse_n_s",)) is None
+    assert "date of birth" in (no_trial("Somebody", None, "not_needed", ("settle_ms",)) or "")
+    assert "withdrawn" in (no_trial("Hamish Duarte", 15, "withdrawn", ("settle_ms",)) or "")
+    assert "too many" in (no_trial("Wren Okafor", 13, "kept", ("settle_ms",), strikes=60) or "")
+    assert no_trial("Somebody", 17, "kept", ("peak_force_n",), strikes=60, rest_s=10.0) is None
 
 
 def test_what_a_third_level_was_thrown_on_does_not_refuse_the_first_two() -> None:

@@ -34,6 +34,7 @@ class Score:
     false: int
     errors: dict[str, Floats]  #: measure less truth; per cent for force, impulse and energy, else the measure's unit
     doubts: dict[str, Floats]  #: the stated standard uncertainties, same units
+    possible: dict[str, int]  #: strikes found of which there is a truth to tell
 
     @property
     def recall(self) -> float:
@@ -54,12 +55,21 @@ class Score:
         """Share of strikes whose truth lies within two standard uncertainties."""
         return float(np.mean(np.abs(self.errors[measure]) <= 2.0 * self.doubts[measure]))
 
+    def wide(self, measure: str) -> float:
+        """How many times wider the usual doubt is than what 95 of 100 errors ask for: 3 tells less than is known."""
+        return 1.96 * float(np.median(self.doubts[measure])) / max(self.worst(measure), 1e-12)
+
+    def there(self, measure: str) -> float:
+        """Share of strikes that have the measure, of those that have a truth of it: how right it is belongs to that."""
+        return len(self.errors.get(measure, ())) / max(self.possible.get(measure, 0), 1)
+
 
 def score(analysis: Analysis, simulated: Simulated) -> Score:
     """Match strikes to contacts no more than 30 ms apart, each once, and compare."""
     times = np.array([struck.contact_s for _, struck in simulated.truths])
     errors: dict[str, list[float]] = {}
     doubts: dict[str, list[float]] = {}
+    possible: dict[str, int] = {}
     taken: set[int] = set()
     for strike in analysis.strikes:
         i = int(np.argmin(np.abs(times - strike.contact_s)))
@@ -69,6 +79,7 @@ def score(analysis: Analysis, simulated: Simulated) -> Score:
         errors.setdefault("contact_s", []).append(strike.contact_s - float(times[i]))
         doubts.setdefault("contact_s", []).append(1.0)
         for name, true in true_measures(simulated, i).items():
+            possible[name] = possible.get(name, 0) + 1
             if name in strike.measures:
                 scale = 100.0 / true if name in IN_PER_CENT else 1.0
                 error = strike.measures[name].value - true
@@ -82,6 +93,7 @@ def score(analysis: Analysis, simulated: Simulated) -> Score:
         len(analysis.strikes) - len(taken),
         {n: np.array(v) for n, v in errors.items()},
         {n: np.array(v) for n, v in doubts.items()},
+        possible,
     )
 
 
@@ -98,6 +110,7 @@ def pooled(scores: list[Score]) -> Score:
         sum(s.false for s in scores),
         {n: joined("errors", n) for n in names},
         {n: joined("doubts", n) for n in names},
+        {n: sum(s.possible.get(n, 0) for s in scores) for s_ in scores for n in s_.possible},
     )
 
 
