@@ -5,6 +5,7 @@ import datetime as dt
 from django.contrib.auth import get_user_model
 from django.db import connection
 
+from agile_strike.core.analysis import VERSION
 from agile_strike.core.bag import Bag
 from agile_strike.gym.models import Gym, Member
 from agile_strike.kit.services import save_version
@@ -17,11 +18,12 @@ EVENINGS = 100
 CENTRED, SHIFT = "stay centred", "full shift"
 STRIKES = """
 INSERT INTO review_strike (recording_id, set_id, number, contact_s, limb, relabelled_limb, level, flags, absent,
-  analysis_version, excluded_reason, chain_order, note, impulse_n_s, impulse_n_s_sd, peak_force_n, peak_force_n_sd,
+  analysis_version, version, excluded_reason, chain_order, note, impulse_n_s, impulse_n_s_sd, peak_force_n,
+  peak_force_n_sd,
   effective_mass_kg, effective_mass_kg_sd, effective_mass_pct, effective_mass_pct_sd, contact_speed_m_s,
   contact_speed_m_s_sd, settle_ms, settle_ms_sd,
   pullback_mm, pullback_mm_sd, return_ms, return_ms_sd, tell_ms, tell_ms_sd, flight_ms, flight_ms_sd)
-SELECT s.recording_id, s.id, s.place * 10 + k, s.place * 70 + 3 * k, s.limb, '', 'head', '{}', '{}', '1', '', '', '',
+SELECT s.recording_id, s.id, s.place * 10 + k, s.place * 70 + 3 * k, s.limb, '', 'head', '{}', '{}', '1', 1, '', '', '',
   v.i, 0.4, 90 * v.i, 40, 0.12 * v.i, 0.1, 0.17 * v.i, 0.2, 6 + random(), 0.1, 250 + 40 * random(), 20,
   8 + 4 * random(), 2, 300 + 40 * random(), 10, 90 + 40 * random(), 20, 160 + 30 * random(), 2
 FROM (SELECT s.*, row_number() OVER (PARTITION BY s.recording_id ORDER BY s.id) - 1 AS place FROM review_strikeset s) s
@@ -59,11 +61,11 @@ def make_year(students: int) -> Gym:
         cursor.execute(
             """INSERT INTO capture_recording (gym_id, student_id, bag_version_id, session, task, run, acquired_at,
               length_s, rate_hz, checksum, analysis_version, flags, not_measured, events, units, clocks, bursts,
-              strike_count, revision, body_mass_kg)
+              strike_count, revision, body_mass_kg, basis, stated, stance)
             SELECT %s, s.id, %s, e::text, 'mixed', '', %s::timestamptz + (e * 7 / 2) * interval '1 day', 400, 1000,
-              s.id || '-' || e, '1', '[]', '[]', '[]', '[]', '[]', '[]', 50, 0, 70
+              s.id || '-' || e, %s, '[]', '[]', '[]', '[]', '[]', '[]', 50, 0, 70, '{}', '{}', ''
             FROM people_student s CROSS JOIN generate_series(0, %s) e WHERE s.gym_id = %s""",
-            [gym.pk, version.pk, FIRST, EVENINGS - 1, gym.pk],
+            [gym.pk, version.pk, FIRST, VERSION, EVENINGS - 1, gym.pk],
         )
         cursor.execute(
             """INSERT INTO review_strikeset (recording_id, code, limb, level, levels, gear, by_coach)

@@ -62,7 +62,8 @@ def of_today(gym: Gym, rows: Iterable[Recording]) -> dict[int, Basis]:
 def fetched(rows: Any) -> Any:
     """A query of recordings with all that `of_today` reads."""
     along = ("bag_version__bag__versions", "student__masses", "student__stances")
-    return rows.select_related("bag_version__bag", "student").prefetch_related(*along)
+    heavy = ("flags", "not_measured", "events", "clocks", "bursts", "mounting")
+    return rows.defer(*heavy).select_related("bag_version__bag", "student").prefetch_related(*along)
 
 
 def behind(gym: Gym, recordings: Iterable[int]) -> list[int]:

@@ -13,7 +13,6 @@ import numpy as np
 import pyarrow as pa
 from django.db.models import Count, Max, Prefetch, Sum
 
-from agile_strike.capture.basis import behind
 from agile_strike.capture.models import Chunk, Recording
 from agile_strike.core import analysis
 from agile_strike.core.errors import BadInput
@@ -25,12 +24,11 @@ from agile_strike.core.trial.claim import Claim, Strikes, claim
 from agile_strike.core.trial.refuse import HELD
 from agile_strike.formats.tabular import as_csv, figures, narrowed, short, words
 from agile_strike.formats.trial_table import document, free_of_body_mass, trials
-from agile_strike.gym.models import Gym
 from agile_strike.kit.models import Bag, BagVersion, Calibration
 from agile_strike.people.models import BodyMass, StanceChange, Student
 from agile_strike.trials.models import Claim as ClaimRow
 from agile_strike.trials.models import Trial
-from agile_strike.trials.rows import LEVEL, trial_table
+from agile_strike.trials.rows import BEHIND, LEVEL, trial_table
 
 RULES = "3"  # of the claim: a change of how it is computed makes every kept claim anew
 NAME = "the trial"
@@ -135,7 +133,7 @@ def page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
         "blocks": _blocks(told, what),
         "also": [_also(m, c) for m, c in told.also],
         "planned": _not_as_planned(trial, told.table),
-        "late": late_in(trial.gym, told.table),
+        "late": late_in(told.table),
     }
 
 
@@ -144,12 +142,14 @@ def standing(trial: Trial) -> list[int]:
     return list(trial.students.filter(removed_at__isnull=True).order_by("pk").values_list("pk", flat=True))
 
 
-def late_in(gym: Gym, table: pa.Table) -> dict[str, Any]:
+def late_in(table: pa.Table) -> dict[str, Any]:
     """Recordings among a table's whose figures are behind what is known by now, and how many there are in all."""
-    every = set(table.column("recording_id").to_pylist()) if table.num_rows else set()
-    late = behind(gym, every)
+    if not table.num_rows:
+        return {"recordings": [], "late": 0, "of": 0}
+    recording = np.array(table.column("recording_id").to_pylist(), dtype=np.int64)
+    late = np.unique(recording[np.char.endswith(words(table, "calibration"), BEHIND)]).tolist()
     kept = Chunk.objects.filter(recording__in=late).order_by().values_list("recording_id", flat=True).distinct()
-    return {"recordings": sorted(kept), "late": len(late), "of": len(every)}
+    return {"recordings": sorted(kept), "late": len(late), "of": len(np.unique(recording))}
 
 
 def _not_as_planned(trial: Trial, table: pa.Table) -> str:

@@ -17,6 +17,7 @@ from agile_strike.core.weeks.evenings import bests
 from agile_strike.formats.tabular import figures, narrowed, short, words
 from agile_strike.formats.weeks_table import told
 from agile_strike.gym.models import Gym
+from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
 from agile_strike.trials.compare import late_in
 from agile_strike.trials.models import Decision
@@ -78,7 +79,7 @@ def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, lim
         "limbs": sorted(limbs),
         "codes": every,
         "course": course,
-        "late": late_in(gym, part),
+        "late": late_in(part),
         "marks": marks,
         "bests": _bests(part, measure) if part.num_rows else [],
         "sides": _sides(whole, code, measure) if whole.num_rows else [],
@@ -98,12 +99,14 @@ def marks_of(gym: Gym, student: Student, code: str) -> list[dict[str, Any]]:
     zone = gym.zone
     before: tuple[str, str] | None = None
     found = Recording.objects.for_gym(gym).filter(student=student, bag_version__isnull=False).order_by("acquired_at")
-    for row in found.select_related("bag_version__bag"):
-        now = (bag_name(row.bag_version, row.basis), calibration_name(row.bag_version, row.basis, False))
+    rows = list(found.values_list("acquired_at", "basis", "bag_version_id"))
+    bags = {v.pk: v for v in BagVersion.objects.filter(pk__in={r[2] for r in rows}).select_related("bag")}
+    for at, basis, version in rows:
+        now = (bag_name(bags[version], basis), calibration_name(bags[version], basis, False))
         if before is not None and now != before:
             kind = "bag" if now[0] != before[0] else "calibration"
             text = f"Another bag: {now[0]}" if kind == "bag" else f"Another calibration: {now[1]}"
-            out.append(_mark(row.acquired_at.astimezone(zone).date(), kind, text))
+            out.append(_mark(at.astimezone(zone).date(), kind, text))
         before = now
     out += [_mark(m.since, m.kind, m.text, until=m.until, key=m.pk) for m in student.marks.all()]
     return sorted(out, key=lambda m: m["on"])
