@@ -90,7 +90,8 @@ def table() -> bytes:
 def rest(page: Page) -> None:
     student(page, "Kofi Andrade", "Measure")
     take(page, "measure")
-    page.get_by_label("Choose files").set_input_files([{"name": "bag tuesday.csv", "mimeType": "text/csv", "buffer": table()}])
+    bag = {"name": "bag tuesday.csv", "mimeType": "text/csv", "buffer": table()}
+    page.get_by_label("Choose files").set_input_files([bag])
     page.get_by_text("does not say its rate").wait_for()
     page.get_by_text("the rate is not said yet").scroll_into_view_if_needed()
     take(page, "measure-table")

@@ -169,36 +169,6 @@ def test_a_bag_is_changed_and_the_cost_of_its_doubt_follows(coach: Page) -> None
     expect(coach.get_by_role("article").first.get_by_text("2 versions")).to_be_visible()
 
 
-#: how far each knot of the thread lies from the nearest curve that is drawn in full, in the picture's own units
-OFF_THE_CURVE = """svg => [...svg.querySelectorAll('circle[r="5"]')].map(c => {
-  const [x, y] = [Number(c.getAttribute('cx')), Number(c.getAttribute('cy'))];
-  const lines = [...svg.querySelectorAll('polyline')].filter(l => l.getAttribute('stroke-width') === '2'
-    && !l.getAttribute('stroke').includes('buoy'));
-  const nearest = lines.flatMap(l => l.getAttribute('points').split(' ').map(p => p.split(',').map(Number)))
-    .filter(p => Math.abs(p[0] - x) < 2);
-  return Math.min(...nearest.map(p => Math.abs(p[1] - y)));
-})"""
-
-
-def test_the_thread_stays_on_its_curves_with_a_harder_strike_laid_under(coach: Page) -> None:
-    open_reading(coach, "Sunniva Roe", "From the floor up")
-    figure = coach.get_by_role("img", name=re.compile("Floor-up view"))
-    for _ in range(2):
-        coach.keyboard.press("ArrowDown")
-    coach.keyboard.press("u")  # a straight of the lead hand
-    for _ in range(12):
-        coach.keyboard.press("ArrowDown")  # to one of the rear
-    coach.keyboard.press("u")
-    for _ in range(12):
-        coach.keyboard.press("ArrowUp")  # a light one, the hard one under it
-    expect(coach.get_by_text(re.compile(r"strike 3 of \d+"))).to_be_visible()
-    expect(figure.locator('polyline[stroke-dasharray="5 3"]').first).to_be_attached(timeout=15_000)
-    coach.wait_for_timeout(500)
-    far = figure.evaluate(OFF_THE_CURVE)
-    assert len(far) >= 4
-    assert max(far) < 4.0
-
-
 def test_the_floor_up_view_moves_one_cursor_by_mouse_key_and_figure(coach: Page) -> None:
     open_reading(coach, "Sunniva Roe", "From the floor up")
     figure = coach.get_by_role("img", name=re.compile("Floor-up view"))

@@ -228,16 +228,22 @@ function Phases({ phases, x }: { phases: Phase[]; x: Scale }) {
   });
 }
 
-/** Through the peaks from the floor to the bag: power seen climbing, or starting half-way. */
-function Thread({ points, courses, under, x }: { points: ThreadPoint[]; courses: Record<string, Course | undefined>; under: Record<string, Course | undefined>; x: Scale }) {
-  const placed = points.flatMap((p) => {
-    const i = LANES.findIndex((l) => l.key === p.lane);
+type Courses = Record<string, Course | undefined>;
+
+/** Where the thread's points lie: on the curves as they are drawn, whatever lies under them. */
+export function placedOn(points: ThreadPoint[], courses: Courses, under: Courses): (ThreadPoint & { y: number })[] {
+  return points.flatMap((p) => {
     const course = courses[p.lane];
     const value = course ? valueAt(course, p.ms) : null;
     if (!course || value === null) return [];
-    const y = laneScale(p.lane, [course, under[p.lane]], TOP + i * LANE)(value); // as its curve is drawn, whatever lies under
-    return [{ ...p, x: x(p.ms), y }];
+    const top = TOP + LANES.findIndex((l) => l.key === p.lane) * LANE;
+    return [{ ...p, y: laneScale(p.lane, [course, under[p.lane]], top)(value) }];
   });
+}
+
+/** Through the peaks from the floor to the bag: power seen climbing, or starting half-way. */
+function Thread({ points, courses, under, x }: { points: ThreadPoint[]; courses: Courses; under: Courses; x: Scale }) {
+  const placed = placedOn(points, courses, under).map((p) => ({ ...p, x: x(p.ms) }));
   return (
     <g>
       <polyline points={placed.map((p) => `${p.x},${p.y}`).join(" ")} fill="none" stroke="var(--buoy)" strokeWidth={2} strokeOpacity={0.85} />

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "../api/client";
-import { laneScale, valueAt } from "./FloorUp";
+import { laneScale, placedOn, valueAt } from "./FloorUp";
 import { phasesOf, threadOf } from "./phases";
 
 type Strikes = Schemas["Strikes"];
@@ -51,5 +51,14 @@ describe("the thread", () => {
       ["speed_m_s", -10],
       ["force", 6],
     ]);
+  });
+
+  it("stays on its curve when a harder strike is laid under", () => {
+    const own = { speed_m_s: course([0, 4, 8]) };
+    const point = { lane: "speed_m_s", ms: 20, label: "hand" } as ReturnType<typeof threadOf>[number];
+    const [alone] = placedOn([point], own, {});
+    const [below] = placedOn([point], own, { speed_m_s: course([0, 10, 20]) });
+    expect(below!.y - alone!.y).toBeGreaterThan(40); // 8 of 20, no longer the top of its lane
+    expect(placedOn([{ ...point, ms: 30 }], own, {})).toEqual([]);
   });
 });
