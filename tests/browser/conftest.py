@@ -13,12 +13,14 @@ from typing import Any
 
 import psycopg
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 PROJECT = Path(__file__).resolve().parents[2]
 CHROMIUM = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking
 --disable-component-update --disable-sync""".split()
-READY_S = 30
+READY_S = 120
+# A machine that is shared may stand still for seconds; who waits longer loses nothing where all is well.
+expect.set_options(timeout=60_000)
 REFUSED = ("422 (Unprocessable", "409 (Conflict)")
 
 
@@ -54,7 +56,7 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
         "DJANGO_SETTINGS_MODULE": "agile_strike.config.settings",
         "AGILE_STRIKE_VAR": str(tmp_path_factory.mktemp("var")),
         "AGILE_STRIKE_SECRET": secrets.token_hex(20),
-        "AGILE_STRIKE_STALLED_S": "2",
+        "AGILE_STRIKE_STALLED_S": "6",
         "PYTHONPATH": str(PROJECT / "src"),
     }
     for command in ("make_database", "migrate", "load_demo"):
@@ -121,6 +123,7 @@ def coach(app: App, page: Page) -> Iterator[Page]:
         ),
     )
     page.on("pageerror", lambda e: complaints.append(str(e)))
+    page.set_default_timeout(60_000)
     page.goto(app.url)
     page.get_by_label("Name").fill("ottoline")
     page.get_by_label("Password").fill("boathouse")

@@ -46,13 +46,13 @@ def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> No
     coach.get_by_label("Student").select_option("Sunniva Roe")
     coach.get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_label("Choose files").set_input_files(evening_file)
-    coach.get_by_role("link", name="Read it").click(timeout=30_000)
+    coach.get_by_role("link", name="Read it").click()
     expect(coach.get_by_text("strike 1 of 8", exact=False)).to_be_visible()
     expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
     coach.get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_label("Choose files").set_input_files(evening_file)
     known = "1 recording was here already, of Sunniva Roe: nothing added."
-    expect(coach.get_by_text(known)).to_be_visible(timeout=30_000)
+    expect(coach.get_by_text(known)).to_be_visible()
 
 
 def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
@@ -61,9 +61,7 @@ def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
     coach.get_by_label("Student").select_option("Kofi Andrade")
     coach.get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_label("Choose files").set_input_files(bad)
-    expect(coach.get_by_role("alert")).to_contain_text(
-        "holiday.zip: this is neither a folder nor a zip file", timeout=30_000
-    )
+    expect(coach.get_by_role("alert")).to_contain_text("holiday.zip: this is neither a folder nor a zip file")
 
 
 @pytest.fixture(scope="session")
@@ -76,11 +74,11 @@ def test_a_worker_killed_in_the_middle_of_an_import_loses_nothing(app: App, coac
     coach.get_by_label("Student").select_option("Idris Bellamy")
     coach.get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_label("Choose files").set_input_files(long_evening)
-    expect(coach.get_by_text(re.compile("Finding strikes|Reading recording"))).to_be_visible(timeout=20_000)
+    expect(coach.get_by_text(re.compile("Finding strikes|Reading recording"))).to_be_visible()
     app.worker.kill()
     app.worker.wait()
     app.start_worker()
-    expect(coach.get_by_text("18 strikes in 1 recording.")).to_be_visible(timeout=60_000)
+    expect(coach.get_by_text("18 strikes in 1 recording.")).to_be_visible()
     coach.get_by_role("link", name="Read it").first.click()
     expect(coach.get_by_text(re.compile(r"strike 1 of 18"))).to_be_visible()
 
@@ -222,13 +220,13 @@ def test_a_loggers_table_is_shown_corrected_and_brought_in(coach: Page, clean: P
     coach.get_by_label("Student").select_option("Idris Bellamy")
     coach.get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_label("Choose files").set_input_files(file)
-    expect(coach.get_by_text("Please say: placement", exact=False)).to_be_visible(timeout=20_000)
+    expect(coach.get_by_text("Please say: placement", exact=False)).to_be_visible()
     expect(coach.get_by_role("button", name="Bring it in")).to_be_disabled()
     coach.get_by_label("Worn at").select_option("bag")
     expect(coach.get_by_text("Please say", exact=False)).to_have_count(0)
     no_barriers(coach)
     coach.get_by_role("button", name="Bring it in").click()
-    expect(coach.get_by_text("8 strikes in 1 recording.").first).to_be_visible(timeout=30_000)
+    expect(coach.get_by_text("8 strikes in 1 recording.").first).to_be_visible()
 
 
 def test_a_school_is_changed_in_the_playbook(coach: Page) -> None:

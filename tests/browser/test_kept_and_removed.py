@@ -31,7 +31,7 @@ def open_measure(coach: Page, student: str) -> None:
 def test_a_table_is_read_asked_about_and_brought_in(coach: Page, counts_file: Path) -> None:
     open_measure(coach, "Lior Castellan")
     coach.get_by_label("Choose files").set_input_files(counts_file)
-    expect(coach.get_by_text("does not say its rate")).to_be_visible(timeout=20_000)
+    expect(coach.get_by_text("does not say its rate")).to_be_visible()
     expect(coach.get_by_text("its z axis points down: it is turned")).to_be_visible()
     expect(coach.get_by_text("the rate is not said yet")).to_be_visible()
     bring = coach.get_by_role("button", name="Bring it in")
@@ -41,10 +41,10 @@ def test_a_table_is_read_asked_about_and_brought_in(coach: Page, counts_file: Pa
     rate = coach.get_by_label("Samples a second")
     rate.fill("1000")
     rate.blur()
-    expect(coach.get_by_text("does not say its rate")).to_be_hidden(timeout=20_000)
-    expect(bring).to_be_enabled(timeout=20_000)
+    expect(coach.get_by_text("does not say its rate")).to_be_hidden()
+    expect(bring).to_be_enabled()
     bring.click()
-    expect(coach.get_by_text("8 strikes in 1 recording.")).to_be_visible(timeout=30_000)
+    expect(coach.get_by_text("8 strikes in 1 recording.")).to_be_visible()
     expect(coach.get_by_text("hung another way up than it should")).to_be_visible()
     expect(bring).to_be_hidden()
 
@@ -54,7 +54,7 @@ def test_the_mapping_stays_open_while_it_is_corrected(coach: Page, tmp_path: Pat
     path.write_text("t,p,q,r,s\n" + "\n".join(f"{k / 50},{k % 3},{k % 5},{k % 7},{k % 2}" for k in range(500)))
     open_measure(coach, "Lior Castellan")
     coach.get_by_label("Choose files").set_input_files(path)
-    coach.get_by_role("button", name="Add a unit").click(timeout=20_000)
+    coach.get_by_role("button", name="Add a unit").click()
     axes = coach.get_by_text("Acceleration x, y, z").last
     axes.click()
     coach.get_by_label("Acceleration x, y, z: y").last.select_option("s")
