@@ -57,6 +57,7 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
         "AGILE_STRIKE_VAR": str(tmp_path_factory.mktemp("var")),
         "AGILE_STRIKE_SECRET": secrets.token_hex(20),
         "AGILE_STRIKE_STALLED_S": "6",
+        "AGILE_STRIKE_DB_WAIT_S": "30",
         "PYTHONPATH": str(PROJECT / "src"),
     }
     for command in ("make_database", "migrate", "load_demo"):

@@ -67,8 +67,10 @@ ASGI_APPLICATION = "agile_strike.config.asgi.application"
 
 # a gym's strikes fit into memory: looking rows up by an index costs hardly more than reading on
 INDEXES_ARE_CHEAP = "-c random_page_cost=1.1"
-#: a page that has to wait for a connection longer than this is told that the database is away
-POOL = {"min_size": 1, "max_size": 8, "timeout": 1.0, "reconnect_timeout": 5.0}
+#: a page that has to wait for a connection longer than this is told that the database is away; a machine that is
+#: merely busy answers sooner
+DATABASE_WAIT_S = float(os.environ.get("AGILE_STRIKE_DB_WAIT_S", "2"))
+POOL = {"min_size": 1, "max_size": 8, "timeout": DATABASE_WAIT_S, "reconnect_timeout": 5.0}
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
