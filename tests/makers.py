@@ -9,7 +9,6 @@ from scipy.ndimage import gaussian_filter1d
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import Analysis, analyse
-from agile_strike.core.bag import Bag, Mount
 from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.core.simulation.evening import simulate_motion
 from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
@@ -17,6 +16,7 @@ from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.unit import Mess, sense
 from agile_strike.core.simulation.wear import WORN
+from agile_strike.core.target import Bag, Mount
 from agile_strike.formats.motion_bids_write import write
 
 G = 9.80665

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from agile_strike.core.errors import BadFile, BadInput
 
 if TYPE_CHECKING:
-    from agile_strike.core.bag import Mount
+    from agile_strike.core.target import Mount
 
 # heavy modules are imported by the command that needs them: `--help` and errors come at once
 
@@ -147,13 +147,13 @@ def _simulate(options: argparse.Namespace) -> int:
 
     import numpy as np
 
-    from agile_strike.core.bag import Bag
     from agile_strike.core.recording import Participant
     from agile_strike.core.simulation.plan import Evening, SetPlan, simulate
     from agile_strike.core.simulation.score import truth
     from agile_strike.core.simulation.student import Body
     from agile_strike.core.simulation.unit import CLEAN, Mess
     from agile_strike.core.simulation.wear import WORN
+    from agile_strike.core.target import Bag
     from agile_strike.formats.motion_bids_write import write
 
     target: Path = options.directory

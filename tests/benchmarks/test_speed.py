@@ -15,7 +15,7 @@ from makers import Played, data_set
 
 from agile_strike.cli import main
 from agile_strike.core.analysis import analyse
-from agile_strike.core.curve import curve
+from agile_strike.core.bag.curve import curve
 
 Benchmark = Callable[..., object]
 

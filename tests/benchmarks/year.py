@@ -6,7 +6,7 @@ from django.contrib.auth import get_user_model
 from django.db import connection
 
 from agile_strike.core.analysis import VERSION
-from agile_strike.core.bag import Bag
+from agile_strike.core.target import Bag
 from agile_strike.gym.models import Gym, Member
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import Student

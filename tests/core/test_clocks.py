@@ -6,10 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from agile_strike.core.body.clocks import Pairs, UnitClock, tie
-from agile_strike.core.body.jolts import contact_shifts, jolts
-from agile_strike.core.body.stamps import felt_by, reference_stamps
 from agile_strike.core.recording import Event, UnitSignal
+from agile_strike.core.student.clocks import Pairs, UnitClock, tie
+from agile_strike.core.student.jolts import contact_shifts, jolts
+from agile_strike.core.student.stamps import felt_by, reference_stamps
 
 Floats = NDArray[np.float64]
 G = 9.80665

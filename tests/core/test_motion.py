@@ -7,18 +7,18 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from agile_strike.core.body import rotation as rot
-from agile_strike.core.body.clocks import UnitClock
-from agile_strike.core.body.feet import feet_measures, soles
-from agile_strike.core.body.gravity import gravity_track, has_slipped
-from agile_strike.core.body.grid import AFTER, BEFORE, STEP_S
-from agile_strike.core.body.guard import BESIDE_LEVEL, restlessness
-from agile_strike.core.body.integrals import integrals
-from agile_strike.core.body.strap import leaving, steadied
-from agile_strike.core.body.trunk import chain_order
-from agile_strike.core.body.unclip import Clipped
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.student import rotation as rot
+from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.student.feet import feet_measures, soles
+from agile_strike.core.student.gravity import gravity_track, has_slipped
+from agile_strike.core.student.grid import AFTER, BEFORE, STEP_S
+from agile_strike.core.student.guard import BESIDE_LEVEL, restlessness
+from agile_strike.core.student.integrals import integrals
+from agile_strike.core.student.strap import leaving, steadied
+from agile_strike.core.student.trunk import chain_order
+from agile_strike.core.student.unclip import Clipped
 
 Floats = NDArray[np.float64]
 G = 9.80665

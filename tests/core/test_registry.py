@@ -2,10 +2,10 @@
 
 from django.db.models import FloatField
 
-from agile_strike.core.body_measures import BODY_MEASURES
+from agile_strike.core.measures.of_student import BODY_MEASURES
 from agile_strike.core.registry import FLAG_MEANINGS, MEASURES, NUMERIC, PLAUSIBLE
+from agile_strike.core.student.joined import HAPPENS, UNIT_OF, lacking
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
-from agile_strike.core.with_student import HAPPENS, UNIT_OF, lacking
 from agile_strike.review.models import Strike
 
 UNIT_ENDINGS = {

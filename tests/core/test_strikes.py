@@ -8,8 +8,8 @@ from makers import Played, body_worn, evening, play, recorded
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import analyse
-from agile_strike.core.bag import Mount
 from agile_strike.core.recording import Recording
+from agile_strike.core.target import Mount
 
 #: measure: median and 95th percentile that are promised, in the score's units
 PROMISED = {

@@ -19,9 +19,9 @@ from makers import BAG, PERSON, Played, data_set, evening, play
 from agile_strike.capture.basis import behind
 from agile_strike.capture.models import Chunk, Recording
 from agile_strike.cli import main
-from agile_strike.core.bag import Bag as CoreBag
 from agile_strike.core.recording import Event, UnitSignal
 from agile_strike.core.recording import Recording as CoreRecording
+from agile_strike.core.target import Bag as CoreBag
 from agile_strike.formats.chunks import checksum
 from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.gym.models import Gym

@@ -18,7 +18,7 @@ from django.test import Client
 from agile_strike.capture.models import Recording
 from agile_strike.cli import main
 from agile_strike.core.analysis import VERSION
-from agile_strike.core.bag import Bag
+from agile_strike.core.target import Bag
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
 from agile_strike.kit.services import save_version

@@ -26,14 +26,14 @@ from agile_strike.api.asking import attached, found, gym, member
 from agile_strike.api.base import LARGEST_ID
 from agile_strike.api.trials import router as trials_router
 from agile_strike.capture.models import Recording, Upload
-from agile_strike.core import bag as core_bag
 from agile_strike.core import schools as core_schools
-from agile_strike.core.body.lanes import TIMES_S
 from agile_strike.core.children import is_child, no_consent
 from agile_strike.core.errors import BadInput, ChangedMeanwhile
-from agile_strike.core.measure import Measure
+from agile_strike.core.measures.measure import Measure
 from agile_strike.core.registry import FLAG_MEANINGS, GROWS_WITH_MASS, MEASURES, NUMERIC, PER_BODY_MASS, find
 from agile_strike.core.strikes import LIMBS
+from agile_strike.core.student.lanes import TIMES_S
+from agile_strike.core.target import Bag as CoreBag
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
 from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, PLACES, SOLE_PLACES, TIME_UNITS, Question
 from agile_strike.formats.tabular import as_csv
@@ -336,7 +336,7 @@ def save_bag(request: HttpRequest, bag: s.BagIn) -> Any:
     bands = values.pop("level_bands_m")
     if bands is not None and len(bands) != 2:
         raise BadInput("Bands are two heights below the top: where head ends and where body ends.")
-    body = core_bag.Bag(**values, level_bands_m=(bands[0], bands[1]) if bands else None)
+    body = CoreBag(**values, level_bands_m=(bands[0], bands[1]) if bands else None)
     if bag.swing_period_s is not None:
         if not 0.3 <= bag.swing_period_s <= 10.0:
             raise BadInput(

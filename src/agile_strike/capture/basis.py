@@ -7,7 +7,7 @@ from typing import Any
 
 from agile_strike.capture.models import Recording
 from agile_strike.core import analysis
-from agile_strike.core.bag import Bag
+from agile_strike.core.target import Bag
 from agile_strike.gym.models import Gym
 from agile_strike.kit.calibrations import nearest, rests_of
 from agile_strike.kit.models import FIELDS, BagVersion

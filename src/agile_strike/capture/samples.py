@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from agile_strike.capture.models import Recording
-from agile_strike.core.mounting import Mounting
+from agile_strike.core.bag.mounting import Mounting
 
 
 def mounting_to_json(seat: Mounting | None) -> dict[str, Any] | None:

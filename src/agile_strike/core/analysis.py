@@ -11,19 +11,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core import detection, facing, judge, loadcell, mount_check, pivot, swivel
-from agile_strike.core.bag import GRAVITY_M_S2, Bag
-from agile_strike.core.bag_measures import BAG_NUMERIC
-from agile_strike.core.body.clocks import UnitClock, not_aligned
-from agile_strike.core.bursts import Burst, bursts
-from agile_strike.core.clipping import restore
-from agile_strike.core.columns import Batch, StrikeColumns, joined
-from agile_strike.core.contact import Contacts, contacts
-from agile_strike.core.mounting import Mounting, mounting
+from agile_strike.core.bag import detection, facing, judge, loadcell, mount_check, pivot, swivel
+from agile_strike.core.bag.bursts import Burst, bursts
+from agile_strike.core.bag.clipping import restore
+from agile_strike.core.bag.columns import Batch, StrikeColumns, joined
+from agile_strike.core.bag.contact import Contacts, contacts
+from agile_strike.core.bag.mounting import Mounting, mounting
+from agile_strike.core.bag.rows import planned_level, rows, strength, whole_recording_notes
+from agile_strike.core.bag.windows import cut
+from agile_strike.core.measures.of_bag import BAG_NUMERIC
 from agile_strike.core.recording import Recording, UnitSignal
-from agile_strike.core.strikes import NotMeasured, Strike, planned_level, rows, strength, whole_recording_notes
-from agile_strike.core.windows import cut
-from agile_strike.core.with_student import NO_TURN_RATES, UNIT_OF, lacking, with_student
+from agile_strike.core.strikes import NotMeasured, Strike
+from agile_strike.core.student.clocks import UnitClock, not_aligned
+from agile_strike.core.student.joined import NO_TURN_RATES, UNIT_OF, lacking, with_student
+from agile_strike.core.target import GRAVITY_M_S2, Bag
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
-from agile_strike.core.bag import GRAVITY_M_S2, Bag
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.target import GRAVITY_M_S2, Bag
 
 Floats = NDArray[np.float64]
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import Bag
+from agile_strike.core.target import Bag
 
 Samples = NDArray[np.float32]
 

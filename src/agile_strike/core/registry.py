@@ -2,9 +2,9 @@
 
 from dataclasses import replace
 
-from agile_strike.core.bag_measures import BAG_MEASURES
-from agile_strike.core.body_measures import BODY_MEASURES
-from agile_strike.core.measure import Measure
+from agile_strike.core.measures.measure import Measure
+from agile_strike.core.measures.of_bag import BAG_MEASURES
+from agile_strike.core.measures.of_student import BODY_MEASURES
 
 _ALL = (*BAG_MEASURES, *BODY_MEASURES)
 MEASURES: dict[str, Measure] = {m.name: m for m in _ALL}

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from agile_strike.core.measure import Measure
 from agile_strike.core.measured import Measured
+from agile_strike.core.measures.measure import Measure
 from agile_strike.core.registry import MEASURES
 
 Verdict = Literal["met", "missed", "open", "absent"]

@@ -1,20 +1,22 @@
-"""From columns to strikes: what was measured of each, what was not and why, and what is to be kept in mind."""
+"""A strike and what was measured of it; what was not, and why."""
 
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from agile_strike.core.bag import Bag
-from agile_strike.core.bag_measures import BAG_NUMERIC
-from agile_strike.core.body.lanes import Lanes
-from agile_strike.core.bursts import BURST_GAP_S
-from agile_strike.core.columns import EDGE_SD_S, FULL_RATE_HZ, NEEDED_RATE_HZ, StrikeColumns
 from agile_strike.core.measured import Measured
-from agile_strike.core.mounting import Mounting
-from agile_strike.core.recording import Recording, UnitSignal
-from agile_strike.core.registry import PLAUSIBLE
+
+Floats = NDArray[np.float64]
 
 LIMBS = tuple(f"{side}_{part}" for side in ("left", "right") for part in ("hand", "elbow", "knee", "foot"))
+
+
+@dataclass(frozen=True, slots=True)
+class Lanes:
+    """Curves (m,) of one strike from the floor up, by name; a lane whose unit is missing is not there."""
+
+    curves: dict[str, Floats]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,104 +39,3 @@ class NotMeasured:
     measure: str
     why: str
     strike: int | None = None  #: index of the one strike, or None for the whole recording
-
-
-def rows(recording: Recording, found: StrikeColumns, notes: list[NotMeasured]) -> list[Strike]:
-    """The strikes in order of time. What single strikes lack is added to `notes`, with the reason."""
-    bag, unit = recording.bag, recording.units["bag"]
-    assert bag is not None
-    times = found.columns["contact_s"].value if found.columns else np.zeros(0)
-    told = {n.measure for n in notes}
-    strikes: list[Strike] = []
-    for i in np.argsort(times, kind="stable"):
-        measures = {name: m for name, column in found.columns.items() if (m := column.at(int(i)))}
-        contact = measures.pop("contact_s")
-        marks = []
-        if found.clipped[i]:
-            marks.append("clipped:bag")
-        if found.holes[i]:
-            marks.append("gap:bag")
-        if unit.rate_hz < FULL_RATE_HZ and "peak_force_n" in measures:
-            marks.append("peak_is_floor")
-        marks += [
-            f"implausible:{n}"
-            for n, (low, high) in PLAUSIBLE.items()
-            if n in measures and not low <= measures[n].value <= high
-        ]
-        if strikes:
-            gap = contact.value - strikes[-1].contact_s
-            measures["gap_ms"] = Measured(1e3 * gap, 1e3 * EDGE_SD_S * 2**0.5)
-            if gap < BURST_GAP_S:
-                marks.append("in_burst")
-        why = "the bag unit clipped during contact" if found.clipped[i] else "samples are missing in or beside contact"
-        notes.extend(
-            NotMeasured(n, why, len(strikes))
-            for n in found.columns
-            if n != "contact_s" and n not in measures and n not in told
-        )
-        planned = recording.set_at(contact.value)
-        height = measures.get("hit_below_top_m")
-        level = bag.level_at(height.value) if height else planned_level(recording, contact.value)
-        strikes.append(
-            Strike(
-                contact.value,
-                planned_limb(recording, contact.value),
-                measures,
-                level,
-                tuple(marks),
-                planned.value if planned else None,
-            )
-        )
-    return strikes
-
-
-def planned_level(recording: Recording, at_s: float) -> str | None:
-    """The level that the set running at a moment was planned for."""
-    running = recording.set_at(at_s)
-    return running.set_parts[2].get("level") if running else None
-
-
-def whole_recording_notes(unit: UnitSignal, bag: Bag, seat: Mounting) -> list[NotMeasured]:
-    """What this recording can't give of any strike, and why."""
-    notes: list[NotMeasured] = []
-
-    def absent(why: str, *names: str) -> None:
-        notes.extend(NotMeasured(name, why) for name in names)
-
-    if not seat.upright:
-        absent("the bag unit did not hang upright: its z axis must run up the bag", "contact_s", *BAG_NUMERIC)
-    if unit.rate_hz < NEEDED_RATE_HZ:
-        absent(
-            f"the bag unit delivers {unit.rate_hz:.0f} samples a second: force and contact length need 400",
-            "peak_force_n",
-            "contact_ms",
-            "rise_ms",
-            "push_index",
-            "hit_below_top_m",
-            "off_centre_m",
-            "direction_deg",
-            "bag_energy_j",
-        )
-    if bag.mount in ("fixed", "standing"):
-        absent(f"a bag that turns about a point does not show where it was hit (mount {bag.mount})", "hit_below_top_m")
-    if bag.mount in ("held", "wall"):
-        why = (
-            "a partner's arms have no known mass"
-            if bag.mount == "held"
-            else "a wall target needs a load cell, and this recording has none"
-        )
-        absent(why, "impulse_n_s", "peak_force_n", "hit_below_top_m", "off_centre_m", "direction_deg", "bag_energy_j")
-    return notes
-
-
-def strength(strike: Strike) -> float | None:
-    """Peak force, or impulse where there is none: to compare strikes of one burst."""
-    found = strike.measures.get("peak_force_n") or strike.measures.get("impulse_n_s")
-    return found.value if found else None
-
-
-def planned_limb(recording: Recording, at_s: float) -> str:
-    """The limb that the set running at a moment names, or `unknown`."""
-    running = recording.set_at(at_s)
-    name = running.set_parts[1].strip().lower().replace(" ", "_").replace("-", "_") if running else ""
-    return name if name in LIMBS else "unknown"

@@ -3,12 +3,12 @@
 import datetime as dt
 from dataclasses import dataclass, field, replace
 
-from agile_strike.core.bag import Bag
 from agile_strike.core.recording import Participant
 from agile_strike.core.simulation.plan import Evening, SetPlan
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.unit import Mess
 from agile_strike.core.simulation.wear import WORN
+from agile_strike.core.target import Bag
 
 GYM = "Kestrel Quay Boathouse"
 TIME_ZONE = "Europe/Oslo"

@@ -9,8 +9,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.parquet as pq
 
-from agile_strike.core.body.lanes import Lanes
 from agile_strike.core.recording import Recording, UnitSignal
+from agile_strike.core.strikes import Lanes
 
 CHUNK_S = 20.0
 COLUMNS = ("acc_x", "acc_y", "acc_z", "gyr_x", "gyr_y", "gyr_z")

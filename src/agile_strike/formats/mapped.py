@@ -3,10 +3,10 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core import facing
-from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.core.bag import facing
 from agile_strike.core.errors import BadInput
 from agile_strike.core.recording import UNITS, UnitSignal
+from agile_strike.core.target import GRAVITY_M_S2
 from agile_strike.formats.column_names import rows_of
 from agile_strike.formats.loose_table import LooseTable
 from agile_strike.formats.mapping import ACCEL_UNITS, GYRO_UNITS, LOAD_UNITS, TIME_UNITS, Mapping, UnitMap, factor

@@ -4,9 +4,9 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.errors import BadInput
 from agile_strike.core.recording import UNITS
+from agile_strike.core.target import GRAVITY_M_S2
 from agile_strike.formats.loose_table import Layout
 
 PLACES = tuple(u for u in UNITS if not u.endswith("sole"))

@@ -9,7 +9,7 @@ import re
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import GRAVITY_M_S2
+from agile_strike.core.target import GRAVITY_M_S2
 from agile_strike.formats.bag_physics import BELIEVED, LIKELY, spin_per_speed
 from agile_strike.formats.column_names import (
     counts_samples,

@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import DEFAULT_CHAIN_M, GRAVITY_M_S2, Bag
 from agile_strike.core.errors import BadFile, ImpossibleBag
 from agile_strike.core.recording import UNITS, Event, Participant, Recording, UnitSignal
+from agile_strike.core.target import DEFAULT_CHAIN_M, GRAVITY_M_S2, Bag
 from agile_strike.formats.tables import MISSING, read_samples
 
 NAME = re.compile(

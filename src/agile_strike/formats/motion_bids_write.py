@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from agile_strike.core.bag import Bag
 from agile_strike.core.recording import Participant, Recording, UnitSignal
+from agile_strike.core.target import Bag
 from agile_strike.formats.tables import MISSING
 
 README = "Strikes on a bag, recorded by motion units. One tracksys is one unit; see each sidecar for the bag.\n"

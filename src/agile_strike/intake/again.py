@@ -11,10 +11,10 @@ from agile_strike.capture.basis import Basis, fetched, kept, of_today
 from agile_strike.capture.models import Chunk
 from agile_strike.capture.models import Recording as Row
 from agile_strike.core import analysis as core_analysis
-from agile_strike.core.bag import Bag
 from agile_strike.core.errors import BadInput
 from agile_strike.core.recording import Event, Participant, Recording
 from agile_strike.core.registry import NUMERIC
+from agile_strike.core.target import Bag
 from agile_strike.formats.chunks import unpack
 from agile_strike.gym.models import Gym
 from agile_strike.intake import work

@@ -11,10 +11,10 @@ from django.db import transaction
 from django.utils import timezone
 
 from agile_strike.core import calibration as core
-from agile_strike.core.bag import Bag as CoreBag
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording
+from agile_strike.core.target import Bag as CoreBag
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import Bag, Calibration, Unit
 from agile_strike.kit.services import learn

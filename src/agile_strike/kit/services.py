@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from django.db import transaction
 from django.db.models import Q
 
-from agile_strike.core import bag as core
+from agile_strike.core import target as core
 from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import FIELDS, Bag, BagVersion

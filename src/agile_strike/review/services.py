@@ -18,14 +18,14 @@ from agile_strike.capture.models import Chunk, Recording
 from agile_strike.capture.samples import mounting_of
 from agile_strike.core import schools as core_schools
 from agile_strike.core.analysis import Analysis
-from agile_strike.core.curve import Curve, curve
+from agile_strike.core.bag.curve import Curve, curve
 from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Event
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.strikes import Strike as Found
-from agile_strike.core.with_student import HAPPENS
+from agile_strike.core.student.joined import HAPPENS
 from agile_strike.formats.chunks import pack_lanes, unpack, unpack_lanes
 from agile_strike.formats.results import MEASURE_COLUMNS, Row, flat
 from agile_strike.gym.models import Gym

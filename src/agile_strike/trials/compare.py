@@ -16,7 +16,7 @@ from django.db.models import Count, Max, Prefetch, Sum
 from agile_strike.capture.models import Chunk, Recording
 from agile_strike.core import analysis
 from agile_strike.core.errors import BadInput
-from agile_strike.core.measure import Measure
+from agile_strike.core.measures.measure import Measure
 from agile_strike.core.registry import find
 from agile_strike.core.trial import design
 from agile_strike.core.trial import words as say

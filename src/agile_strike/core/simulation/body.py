@@ -10,7 +10,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from agile_strike.core.bag import GRAVITY_M_S2, Bag
+from agile_strike.core.target import GRAVITY_M_S2, Bag
 
 Vec = tuple[float, float, float]
 #: position and velocity of the centre of mass, body z axis, body x axis, angular rate; world frame, 15 floats

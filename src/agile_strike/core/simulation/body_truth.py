@@ -3,10 +3,10 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.simulation.student import FINE_HZ, Thrown
 from agile_strike.core.simulation.trunk_motion import rotate, toward
 from agile_strike.core.simulation.wear import Course
+from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 

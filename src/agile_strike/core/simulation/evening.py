@@ -12,7 +12,6 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import Bag
 from agile_strike.core.simulation.body import (
     NO_LOAD,
     HangingBody,
@@ -26,6 +25,7 @@ from agile_strike.core.simulation.body import (
     parts,
     scale,
 )
+from agile_strike.core.target import Bag
 
 Floats = NDArray[np.float64]
 

@@ -5,12 +5,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from agile_strike.core.bag import Bag, Mount
 from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
 from agile_strike.core.simulation.evening import BUMPS, Bump, Motion, Strike, Struck, simulate_motion
 from agile_strike.core.simulation.student import Body, Technique, Thrown
 from agile_strike.core.simulation.unit import Mess, sense
 from agile_strike.core.simulation.wear import WearMess, Worn, wear
+from agile_strike.core.target import Bag, Mount
 
 GYRO_FULL_SCALE_RAD_S = 34.9
 ANYBODY = Participant("01", 70.0, 1.75, 30.0, "orthodox", "right")

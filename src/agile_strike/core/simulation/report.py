@@ -12,13 +12,13 @@ from dataclasses import replace
 import numpy as np
 
 from agile_strike.core.analysis import analyse
-from agile_strike.core.bag import Bag
 from agile_strike.core.recording import Participant
 from agile_strike.core.simulation.plan import Evening, SetPlan, simulate
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.unit import Mess
 from agile_strike.core.simulation.wear import WORN
+from agile_strike.core.target import Bag
 
 EVENINGS = 8
 ROWS = (

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.simulation.limb_motion import flight_s
 from agile_strike.core.simulation.student import FINE_HZ, Body, Thrown, bell_step, noise, smooth_step
+from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 

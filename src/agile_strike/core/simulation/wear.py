@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from scipy.signal import lfilter
 from scipy.spatial.transform import Rotation
 
-from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.recording import UnitSignal
 from agile_strike.core.simulation import trunk_motion as trunk
 from agile_strike.core.simulation.limb_motion import LimbMotion, limb_motion
 from agile_strike.core.simulation.student import FINE_HZ, Body, Thrown, guard, quiet_share
 from agile_strike.core.simulation.trunk_motion import Loads, PartMotion
+from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 

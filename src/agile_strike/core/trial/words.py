@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from math import ceil
 
-from agile_strike.core.measure import Measure
+from agile_strike.core.measures.measure import Measure
 from agile_strike.core.trial.claim import Claim
 from agile_strike.core.trial.weakens import signed
 

@@ -1,13 +1,11 @@
 """The curves of one strike from the floor up: load, turn rates and speed on one time axis with contact at zero."""
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.feet import Soles
-from agile_strike.core.body.grid import BEFORE, STEP_S
-from agile_strike.core.body.stretch import Stretches
+from agile_strike.core.student.feet import Soles
+from agile_strike.core.student.grid import BEFORE, STEP_S
+from agile_strike.core.student.stretch import Stretches
 
 Floats = NDArray[np.float64]
 
@@ -15,13 +13,6 @@ FROM_S, TO_S = -0.5, 0.6
 LANE_STEP_S = 0.004
 LANES = ("lead_load_pct", "pelvis_deg_s", "torso_deg_s", "speed_m_s")  #: from the floor up
 TIMES_S = np.arange(round(FROM_S / LANE_STEP_S), round(TO_S / LANE_STEP_S) + 1) * LANE_STEP_S
-
-
-@dataclass(frozen=True, slots=True)
-class Lanes:
-    """Curves (m,) over TIMES_S by name; a lane whose unit is missing is not there."""
-
-    curves: dict[str, Floats]
 
 
 def _places() -> slice:

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.unclip import Clipped, unclip
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.student.unclip import Clipped, unclip
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

@@ -7,7 +7,7 @@ push both ways and go on pushing. Each limit stands with the reason that it was 
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.contact import Contacts
+from agile_strike.core.bag.contact import Contacts
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

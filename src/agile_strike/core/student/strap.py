@@ -10,7 +10,7 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.grid import BEFORE, STEP_S
+from agile_strike.core.student.grid import BEFORE, STEP_S
 
 Floats = NDArray[np.float64]
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from agile_strike.core.bag import GRAVITY_M_S2, SENSOR_PLACE_SD_M, Bag
+from agile_strike.core.target import GRAVITY_M_S2, SENSOR_PLACE_SD_M, Bag
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

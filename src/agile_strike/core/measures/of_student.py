@@ -1,6 +1,6 @@
 """Measures that units worn by the student give, with or without the bag's."""
 
-from agile_strike.core.measure import Measure
+from agile_strike.core.measures.measure import Measure
 
 BODY_MEASURES = (
     Measure(

@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
+from agile_strike.core.bag.windows import Windows
 from agile_strike.core.recording import UnitSignal
-from agile_strike.core.windows import Windows
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

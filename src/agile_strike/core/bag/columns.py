@@ -5,12 +5,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core import swivel
-from agile_strike.core.bag import Bag
-from agile_strike.core.clipping import Restored
-from agile_strike.core.contact import Contacts
+from agile_strike.core.bag import swivel
+from agile_strike.core.bag.clipping import Restored
+from agile_strike.core.bag.contact import Contacts
 from agile_strike.core.measured import MeasuredArray
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.target import Bag
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

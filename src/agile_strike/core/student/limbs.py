@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.student.clocks import UnitClock
 
 Floats = NDArray[np.float64]
 

@@ -4,9 +4,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import minimum_filter1d, uniform_filter1d
 
-from agile_strike.core import pulse
-from agile_strike.core.columns import StrikeColumns
-from agile_strike.core.judge import LEAST_IMPULSE_N_S, LONGEST_S, SHORTEST_S
+from agile_strike.core.bag import pulse
+from agile_strike.core.bag.columns import StrikeColumns
+from agile_strike.core.bag.judge import LEAST_IMPULSE_N_S, LONGEST_S, SHORTEST_S
 from agile_strike.core.measured import MeasuredArray
 from agile_strike.core.recording import UnitSignal
 

@@ -1,6 +1,6 @@
 """Measures that the bag's unit alone gives."""
 
-from agile_strike.core.measure import Measure
+from agile_strike.core.measures.measure import Measure
 
 BAG_MEASURES = (
     Measure(

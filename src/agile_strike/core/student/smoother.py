@@ -9,11 +9,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.gravity import GravityTrack
-from agile_strike.core.body.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
-from agile_strike.core.body.guard import Guard, sway
-from agile_strike.core.body.rotation import rotate
-from agile_strike.core.body.strap import leaving
+from agile_strike.core.student.gravity import GravityTrack
+from agile_strike.core.student.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
+from agile_strike.core.student.guard import Guard, sway
+from agile_strike.core.student.rotation import rotate
+from agile_strike.core.student.strap import leaving
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

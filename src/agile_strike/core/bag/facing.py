@@ -9,8 +9,8 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import GRAVITY_M_S2
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 

@@ -7,8 +7,8 @@ same for all. On a swivel that ratio moves with the height of the hit. Using the
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import Bag
-from agile_strike.core.contact import Contacts
+from agile_strike.core.bag.contact import Contacts
+from agile_strike.core.target import Bag
 
 Floats = NDArray[np.float64]
 

@@ -8,9 +8,9 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock
-from agile_strike.core.body.jolts import Jolts, jolts
 from agile_strike.core.recording import Event, UnitSignal
+from agile_strike.core.student.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock
+from agile_strike.core.student.jolts import Jolts, jolts
 
 Floats = NDArray[np.float64]
 

@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core import pulse
-from agile_strike.core.bag import Bag
-from agile_strike.core.windows import Trend, Windows, fit_trend
+from agile_strike.core.bag import pulse
+from agile_strike.core.bag.windows import Trend, Windows, fit_trend
+from agile_strike.core.target import Bag
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import GRAVITY_M_S2
-from agile_strike.core.body.clocks import UnitClock
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 

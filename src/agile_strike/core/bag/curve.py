@@ -7,14 +7,14 @@ from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 from scipy.ndimage import gaussian_filter1d
 
-from agile_strike.core import swivel
-from agile_strike.core.bag import Bag
-from agile_strike.core.clipping import restore
-from agile_strike.core.contact import contacts
-from agile_strike.core.mounting import Mounting
-from agile_strike.core.pulse import CUT_OFF_HZ, SMOOTH_S
+from agile_strike.core.bag import swivel
+from agile_strike.core.bag.clipping import restore
+from agile_strike.core.bag.contact import contacts
+from agile_strike.core.bag.mounting import Mounting
+from agile_strike.core.bag.pulse import CUT_OFF_HZ, SMOOTH_S
+from agile_strike.core.bag.windows import cut
 from agile_strike.core.recording import UnitSignal
-from agile_strike.core.windows import cut
+from agile_strike.core.target import Bag
 
 FROM_S, TO_S = -0.015, 0.05
 DRAWN_STEP_S = 0.00025

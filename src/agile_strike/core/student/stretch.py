@@ -13,13 +13,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.gravity import COARSE_S, GravityTrack
-from agile_strike.core.body.grid import AFTER, BEFORE, LOOK_S, LOOKS_S, STEP_S, Neighbours
-from agile_strike.core.body.integrals import Integrals
-from agile_strike.core.body.rotation import exp, multiply, onto_upright, rotate
-from agile_strike.core.body.smoother import BACK, MAIN, PLACE_OF_VELOCITY, Solved, guarding, met_again, smooth
-from agile_strike.core.body.strap import steadied
-from agile_strike.core.body.unclip import Clipped
+from agile_strike.core.student.gravity import COARSE_S, GravityTrack
+from agile_strike.core.student.grid import AFTER, BEFORE, LOOK_S, LOOKS_S, STEP_S, Neighbours
+from agile_strike.core.student.integrals import Integrals
+from agile_strike.core.student.rotation import exp, multiply, onto_upright, rotate
+from agile_strike.core.student.smoother import BACK, MAIN, PLACE_OF_VELOCITY, Solved, guarding, met_again, smooth
+from agile_strike.core.student.strap import steadied
+from agile_strike.core.student.unclip import Clipped
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]

@@ -11,10 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import GRAVITY_M_S2
-from agile_strike.core.body.guard import USUAL, Guard, restlessness, sway
-from agile_strike.core.body.integrals import Integrals
-from agile_strike.core.body.rotation import conjugate, exp, multiply, onto_upright, rotate, running, unit
+from agile_strike.core.student.guard import USUAL, Guard, restlessness, sway
+from agile_strike.core.student.integrals import Integrals
+from agile_strike.core.student.rotation import conjugate, exp, multiply, onto_upright, rotate, running, unit
+from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 

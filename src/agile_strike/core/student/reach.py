@@ -10,11 +10,11 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body.grid import BEFORE, STEP_S
-from agile_strike.core.body.rotation import conjugate, rotate
-from agile_strike.core.body.strap import leaving
-from agile_strike.core.body.stretch import Stretches
 from agile_strike.core.measured import Measured
+from agile_strike.core.student.grid import BEFORE, STEP_S
+from agile_strike.core.student.rotation import conjugate, rotate
+from agile_strike.core.student.strap import leaving
+from agile_strike.core.student.stretch import Stretches
 
 Floats = NDArray[np.float64]
 

@@ -7,10 +7,10 @@ same axis. It comes from the planned level, and its doubt is carried into the im
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import Bag
-from agile_strike.core.contact import Contacts
+from agile_strike.core.bag.contact import Contacts
+from agile_strike.core.bag.swivel import AXIAL_INERTIA_SD_SHARE, SCALE_SD_SHARE, Pushes
 from agile_strike.core.measured import MeasuredArray
-from agile_strike.core.swivel import AXIAL_INERTIA_SD_SHARE, SCALE_SD_SHARE, Pushes
+from agile_strike.core.target import Bag
 
 Floats = NDArray[np.float64]
 

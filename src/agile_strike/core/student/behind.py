@@ -8,19 +8,20 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.body import clocks as ck
-from agile_strike.core.body import feet, limbs, stamps, stretch, trunk
-from agile_strike.core.body.clocks import UnitClock
-from agile_strike.core.body.gravity import gravity_track, has_slipped
-from agile_strike.core.body.grid import Neighbours
-from agile_strike.core.body.integrals import integrals
-from agile_strike.core.body.jolts import contact_shifts, jolts
-from agile_strike.core.body.lanes import Lanes, load_lane, speed_lane, turn_lane
-from agile_strike.core.body.limbs import SIDES
-from agile_strike.core.body.reach import Reach, long_axis, reach, turnover
-from agile_strike.core.body.unclip import Clipped
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording, UnitSignal
+from agile_strike.core.strikes import Lanes
+from agile_strike.core.student import clocks as ck
+from agile_strike.core.student import feet, limbs, stamps, stretch, trunk
+from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.student.gravity import gravity_track, has_slipped
+from agile_strike.core.student.grid import Neighbours
+from agile_strike.core.student.integrals import integrals
+from agile_strike.core.student.jolts import contact_shifts, jolts
+from agile_strike.core.student.lanes import load_lane, speed_lane, turn_lane
+from agile_strike.core.student.limbs import SIDES
+from agile_strike.core.student.reach import Reach, long_axis, reach, turnover
+from agile_strike.core.student.unclip import Clipped
 
 Floats = NDArray[np.float64]
 

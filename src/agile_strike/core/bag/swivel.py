@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import SENSOR_PLACE_SD_M, Bag
-from agile_strike.core.contact import Contacts
+from agile_strike.core.bag.contact import Contacts
 from agile_strike.core.measured import MeasuredArray
+from agile_strike.core.target import SENSOR_PLACE_SD_M, Bag
 
 Floats = NDArray[np.float64]
 

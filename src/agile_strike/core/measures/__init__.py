@@ -1,0 +1,1 @@
+"""What the measures are: one list for the bag, one for the student behind the strike."""
