@@ -48,11 +48,11 @@ def test_a_student_is_added_weighed_and_turned_round(coach: Page) -> None:
 def test_a_unit_is_calibrated_and_what_it_touches_is_shown_before_and_after(coach: Page, rests_file: Path) -> None:
     coach.get_by_role("link", name="Kit", exact=True).click()
     coach.get_by_role("button", name="Calibrate from a recording").click()
-    coach.get_by_label("Unit worn at").select_option("rightwrist")
+    coach.get_by_label("Unit", exact=True).select_option("KQ-102")
     expect(coach.get_by_text("Lay the unit on each of its six sides", exact=False)).to_be_visible()
     no_barriers(coach)
     coach.get_by_label("Calibration recording").set_input_files(rests_file)
-    made = coach.get_by_role("article").filter(has=coach.get_by_role("heading", name=re.compile("^rightwrist: offset")))
+    made = coach.get_by_role("article").filter(has=coach.get_by_role("heading", name=re.compile("^KQ-102: offset")))
     expect(made).to_contain_text("trusted until")
     expect(made.get_by_role("img")).to_be_visible()
     made.get_by_role("button", name="What it touches").click()

@@ -14,7 +14,7 @@ from makers import Played, data_set, dressed, play
 
 from agile_strike.capture.models import Recording
 from agile_strike.gym.models import Gym, Member
-from agile_strike.intake.services import import_path
+from agile_strike.intake.reading import import_path
 from agile_strike.people.models import Student
 from agile_strike.review.models import Strike
 

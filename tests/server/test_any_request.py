@@ -21,8 +21,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.test import Client
 
-from agile_strike.api.api import api
 from agile_strike.capture.models import Recording
+from agile_strike.config.api import api
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
 from agile_strike.playbook.services import schools

@@ -16,8 +16,8 @@ from conftest import seen, values_of  # the server folder's own
 from django.test import Client
 from makers import BAG, PERSON, Played, data_set, evening, play
 
-from agile_strike.capture.basis import behind
-from agile_strike.capture.models import Chunk, Recording
+from agile_strike.capture.basis import Basis, behind, kept
+from agile_strike.capture.models import AnalysisRun, Chunk, Recording
 from agile_strike.cli import main
 from agile_strike.core.recording import Event, UnitSignal
 from agile_strike.core.recording import Recording as CoreRecording
@@ -26,7 +26,7 @@ from agile_strike.formats.chunks import checksum
 from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.gym.models import Gym
 from agile_strike.intake.again import analyse_again, raw, run_again
-from agile_strike.intake.services import import_path, import_recording
+from agile_strike.intake.reading import import_path, import_recording
 from agile_strike.intake.tables import zipped
 from agile_strike.kit.models import Bag, BagVersion, Calibration
 from agile_strike.people.models import BodyMass, StanceChange, Student
@@ -53,6 +53,11 @@ def thrown(played: Played, which: int, day: int, **other: Any) -> CoreRecording:
     )
     at = dt.datetime(2026, 10, day, 17, 0, tzinfo=dt.UTC).isoformat()
     return replace(made, events=events, acquired_at=at, session=f"{day}", **other)
+
+
+def basis_of(recording: Recording) -> Basis:
+    """What a recording's figures rest on as it stands in the database."""
+    return kept(AnalysisRun.objects.filter(recording=recording)[0])
 
 
 @pytest.fixture(scope="session")
@@ -89,7 +94,7 @@ def test_half_analysed_again_after_a_new_gain_is_said_and_mended_by_one_click(
 ) -> None:
     compare, weeks = f"/api/trials/{trial.pk}/compare", f"/api/students/{student.pk}/weeks?code=rear-straight"
     assert coach.get(compare).json()["claim"]["refused"] is None
-    assert coach.get(compare).json()["late"] == {"recordings": [], "late": 0, "of": 2}
+    assert coach.get(compare).json()["late"] == {"recordings": [], "late": 0, "of": 2, "about_s": 0.0}
     new_gain(coach, 1.1)
     both = coach.get(compare).json()
     assert both["claim"]["refused"] is None  # all of them on the old basis are still fair among themselves
@@ -131,7 +136,7 @@ def test_a_corrected_mass_is_taken_up_and_a_changed_bag_is_not(two: list[Recordi
     before = {m.measure: m for m in analyse_again(gym, two[0].pk)}["impulse_n_s"]
     assert before.before is not None
     assert before.after == pytest.approx(1.05 * before.before, rel=0.02)
-    assert Recording.objects.get(pk=two[0].pk).basis["bag"]["mass_kg"] == pytest.approx(heavier["mass_kg"])
+    assert basis_of(two[0]).bag["mass_kg"] == pytest.approx(heavier["mass_kg"])
     assert Recording.objects.get(pk=two[0].pk).bag_version == two[0].bag_version
 
 
@@ -139,7 +144,8 @@ def test_a_units_new_calibration_makes_what_it_touches_late_all_of_it(
     two: list[Recording], gym: Gym, coach: Client
 ) -> None:
     row = Calibration.objects.create(
-        gym=gym, kind="rests", placement="bag", made_at=two[0].acquired_at, expires_on="2027-01-01",
+        gym=gym, kind="rests", unit=two[0].wears.get(placement="bag").unit,
+        made_at=two[0].acquired_at, expires_on="2027-01-01",
         result={
             "accel_offset_m_s2": [0.1, 0, 0], "accel_scale": [1, 1, 1], "gyro_bias_rad_s": [0, 0, 0],
             "offset_sd_m_s2": 0.01, "scale_sd": 0.001, "residual_m_s2": 0.01, "before_m_s2": 0.1,
@@ -150,7 +156,7 @@ def test_a_units_new_calibration_makes_what_it_touches_late_all_of_it(
     assert {t["id"] for t in touched} == {r.pk for r in two}
     analyse_again(gym, two[0].pk)
     assert behind(gym, [r.pk for r in two]) == [two[1].pk]
-    assert Recording.objects.get(pk=two[0].pk).basis["calibrations"] == {"bag": row.pk}
+    assert basis_of(two[0]).calibrations == {"bag": row.pk}
 
 
 def test_all_that_a_calibration_touches_is_told_beyond_fifty(two: list[Recording], gym: Gym, coach: Client) -> None:
@@ -161,7 +167,7 @@ def test_all_that_a_calibration_touches_is_told_beyond_fifty(two: list[Recording
     )
     for k in range(60):
         copy = Recording.objects.get(pk=first.pk)
-        copy.pk, copy.checksum = None, f"copy {k}"
+        copy.pk, copy.checksum, copy.analysis = None, f"copy {k}", None
         copy.save()
         Chunk.objects.create(recording=copy, unit="bag", first_sample=0, samples=1, rate_hz=1.0, sha256="", parquet=b"")
     assert len(coach.get(f"/api/calibrations/{row.pk}/touches").json()) == 62
@@ -222,12 +228,12 @@ def test_stance_and_body_mass_are_those_of_the_day(gym: Gym, student: Student, c
     StanceChange.objects.create(student=student, since="2026-11-15", stance="orthodox")
     unsaid = replace(PERSON, mass_kg=None, stance=None)
     row = import_recording(gym, student, replace(clean.simulated[0].recording, participant=unsaid))  # of 3 November
-    assert (row.body_mass_kg, row.stance) == (64.0, "southpaw")
+    assert (row.analysis.body_mass_kg, row.analysis.stance) == (64.0, "southpaw")
     BodyMass.objects.create(student=student, measured_on="2026-11-02", mass_kg=65.5)
     assert behind(gym, [row.pk]) == [row.pk]
     analyse_again(gym, row.pk)
     row.refresh_from_db()
-    assert (row.body_mass_kg, row.stance) == (65.5, "southpaw")
+    assert (row.analysis.body_mass_kg, row.analysis.stance) == (65.5, "southpaw")
     assert behind(gym, [row.pk]) == []
 
 
@@ -236,7 +242,7 @@ def test_what_the_file_says_of_its_student_stays(gym: Gym, student: Student, cle
     BodyMass.objects.create(student=student, measured_on="2026-11-03", mass_kg=99.0)
     analyse_again(gym, row.pk)
     row.refresh_from_db()
-    assert row.body_mass_kg == PERSON.mass_kg
+    assert row.analysis.body_mass_kg == PERSON.mass_kg
 
 
 # --- analysing again
@@ -247,17 +253,17 @@ def test_a_strike_found_only_again_belongs_to_its_set_and_to_its_burst(
 ) -> None:
     played = play(evening(strikes=12, burst=3, errors=False), seed=9)
     row = import_recording(gym, student, played.simulated[0].recording)
-    bursts = row.bursts
+    bursts = row.analysis.bursts
     assert bursts
     strike = row.strikes.get(number=2)
     told = (strike.contact_s, strike.set.code, strike.set.value)  # type: ignore[union-attr]
     strike.delete()
-    Recording.objects.filter(pk=row.pk).update(bursts=[])
+    AnalysisRun.objects.filter(recording=row).update(bursts=[])
     analyse_again(gym, row.pk)
     row.refresh_from_db()
     back = row.strikes.get(number=2)
     assert (back.contact_s, back.set.code, back.set.value) == told  # type: ignore[union-attr]
-    assert row.bursts == bursts
+    assert row.analysis.bursts == bursts
 
 
 def test_a_set_in_which_nothing_was_found_at_first_is_made_when_something_is(
@@ -343,5 +349,5 @@ def test_a_bag_unit_hung_upside_down_is_told_with_its_strikes(
     turned = replace(unit, accel_m_s2=unit.accel_m_s2 * over, gyro_rad_s=unit.gyro_rad_s * over)
     said = import_path(gym, student, data_set(tmp_path / "over", replace(made, units={"bag": turned})))
     assert said.startswith("8 strikes in 1 recording. This unit hung another way up")
-    assert Recording.objects.get().flags == ["turned:bag"]
+    assert Recording.objects.get().analysis.flags == ["turned:bag"]
     assert Bag.objects.get().name == f"{BAG.mass_kg:.0f} kg swivel bag"

@@ -13,7 +13,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from agile_strike.capture.models import Chunk, Recording, StoredFile, Upload
 from agile_strike.gym.models import Gym
-from agile_strike.intake import services as intake
+from agile_strike.intake import uploads
 from agile_strike.intake.again import run_again
 from agile_strike.intake.models import ForeignFile, Reanalysis
 from agile_strike.people.models import Student
@@ -72,7 +72,7 @@ def test_without_consent_nothing_of_a_child_is_recorded_called_or_handed_out(
         assert "consent" in answer.json()["message"]
     everybody = coach.get(f"/api/trials/{t}/strikes.csv").content.decode()
     assert len(everybody.splitlines()) == 1  # the head alone: the child's rows are left out
-    intake.run_import(waiting["id"])
+    uploads.run_import(waiting["id"])
     assert "consent" in Upload.objects.get(pk=waiting["id"]).message  # what waited when it was withdrawn
     again = send(coach, "post", "reanalyses", {"recordings": [r]}).json()
     run_again(again["id"])
@@ -141,7 +141,7 @@ def test_what_is_removed_is_gone_from_every_page_and_comes_back_as_it_was(
         "student": recording.student_id, "recording": recording.pk, "bag": before["bags"][0]["id"],
         "school": before["schools"][0]["id"], "trial": trial.pk,
     }[kind]  # fmt: skip
-    assert send(stranger, "post", "removals", {"kind": kind, "id": key}).status_code == 422
+    assert send(stranger, "post", "removals", {"kind": kind, "id": key}).status_code == 404
     for _ in range(2):  # twice is once
         assert send(coach, "post", "removals", {"kind": kind, "id": key}).status_code == 200
     without = shown(coach, recording, trial)
@@ -165,7 +165,7 @@ def test_a_recording_that_was_removed_does_not_come_in_a_second_time_unsaid(
 ) -> None:
     send(coach, "post", "removals", {"kind": "recording", "id": recording.pk})
     key = coach.post(f"/api/uploads?student_id={recording.student_id}", file(evening_zip)).json()["id"]
-    intake.run_import(key)
+    uploads.run_import(key)
     assert "here already, of Petra Vanek (removed)" in Upload.objects.get(pk=key).message
 
 

@@ -168,7 +168,7 @@ def test_while_the_database_is_away_every_page_says_so_at_once(coach: Client, mo
         raise OperationalError("connection refused")
 
     coach.raise_request_exception = False
-    monkeypatch.setattr("agile_strike.api.api._students", away)
+    monkeypatch.setattr("agile_strike.people.api.shown", away)
     answer = coach.get("/api/students")
     assert (answer.status_code, answer.headers["Retry-After"]) == (503, "3")
     assert "The database is away" in answer.json()["message"]
@@ -181,7 +181,7 @@ def test_what_nobody_foresaw_is_answered_with_a_reference_and_no_trace(
         raise KeyError("secret detail")
 
     coach.raise_request_exception = False
-    monkeypatch.setattr("agile_strike.api.api._students", fails)
+    monkeypatch.setattr("agile_strike.people.api.shown", fails)
     answer = coach.get("/api/students")
     said = answer.json()["message"]
     assert answer.status_code == 500

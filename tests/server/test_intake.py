@@ -11,7 +11,7 @@ from makers import Played
 from agile_strike.capture.models import Chunk, Recording, Upload
 from agile_strike.formats.chunks import unpack
 from agile_strike.gym.models import Gym
-from agile_strike.intake import services
+from agile_strike.intake import reading, uploads
 from agile_strike.people.models import Student
 from agile_strike.review.models import Strike
 
@@ -24,7 +24,7 @@ def send(client: Client, student: Student, content: bytes, name: str = "evening.
 
 def imported(client: Client, student: Student, content: bytes) -> Upload:
     upload_id = send(client, student, content).json()["id"]
-    services.run_import(upload_id)
+    uploads.run_import(upload_id)
     return Upload.objects.get(pk=upload_id)
 
 
@@ -77,33 +77,33 @@ def test_a_job_that_runs_twice_counts_once(
         raise Killed
 
     with monkeypatch.context() as patch:
-        patch.setattr(services.review, "save_strikes", dies)
+        patch.setattr(reading, "keep", dies)
         with pytest.raises(Killed):
-            services.run_import(upload_id)
+            uploads.run_import(upload_id)
     assert Recording.objects.count() == 0
-    services.run_import(upload_id)
-    services.run_import(upload_id)
+    uploads.run_import(upload_id)
+    uploads.run_import(upload_id)
     assert (Recording.objects.count(), Strike.objects.count()) == (1, 8)
 
 
 def test_a_cancelled_import_saves_nothing(coach: Client, student: Student, evening_zip: bytes) -> None:
     upload_id = send(coach, student, evening_zip).json()["id"]
     Upload.objects.filter(pk=upload_id).update(cancel_asked=True)  # while it runs
-    services.run_import(upload_id)
+    uploads.run_import(upload_id)
     assert Upload.objects.get(pk=upload_id).state == "cancelled"
     other = send(coach, student, evening_zip).json()["id"]
     assert coach.post(f"/api/uploads/{other}/cancel").json()["state"] == "cancelled"  # before it began
-    services.run_import(other)
+    uploads.run_import(other)
     assert Recording.objects.count() == 0
 
 
 def test_participants_are_matched_to_students_by_label(gym: Gym, coach: Client, evening_zip: bytes) -> None:
     answer = coach.post("/api/uploads", {"file": SimpleUploadedFile("e.zip", evening_zip)})
-    services.run_import(answer.json()["id"])
+    uploads.run_import(answer.json()["id"])
     assert "participant 01 is no student of this gym" in Upload.objects.get().message
     one = Student.objects.create(gym=gym, name="One", label="01", stance="southpaw", birth_date=dt.date(1990, 1, 1))
     answer = coach.post("/api/uploads", {"file": SimpleUploadedFile("e.zip", evening_zip)})
-    services.run_import(answer.json()["id"])
+    uploads.run_import(answer.json()["id"])
     assert Recording.objects.get().student == one
 
 

@@ -15,7 +15,7 @@ from agile_strike.capture.models import Recording
 from agile_strike.core.recording import Participant, UnitSignal
 from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.gym.models import Gym
-from agile_strike.kit.calibrations import TRUSTED_DAYS, corrected
+from agile_strike.kit.calibrations import TRUSTED_DAYS, corrected, units_of
 from agile_strike.kit.models import Bag, BagVersion, Calibration
 from agile_strike.kit.services import costs, height_doubt_mm, save_version
 
@@ -49,7 +49,7 @@ def test_six_positions_in_a_loggers_table_calibrate_a_unit(rests: dict[str, Any]
     assert rests["result"]["residual_m_s2"] < 0.1 * rests["result"]["before_m_s2"]
     assert max(abs(x - G) for x in rests["drawn"]["after"]) < max(abs(x - G) for x in rests["drawn"]["before"])
     (listed,) = coach.get("/api/calibrations").json()
-    assert (listed["kind"], listed["placement"], listed["bag"]) == ("rests", "leftwrist", "")
+    assert (listed["kind"], listed["unit"], listed["bag"]) == ("rests", "leftwrist", "")
     trusted = dt.date.fromisoformat(listed["expires_on"]) - dt.datetime.fromisoformat(listed["made_at"]).date()
     assert trusted.days in (TRUSTED_DAYS["rests"], TRUSTED_DAYS["rests"] + 1)
 
@@ -61,7 +61,7 @@ def test_a_unit_is_corrected_by_the_calibration_nearest_in_time_while_it_is_trus
     made = Calibration.objects.get().made_at
 
     def weight(days: float) -> float:
-        unit = corrected(gym, raw, made + dt.timedelta(days=days))[0].units["leftwrist"]
+        unit = corrected(gym, raw, units_of(gym, raw), made + dt.timedelta(days=days))[0].units["leftwrist"]
         return float(np.linalg.norm(unit.accel_m_s2[:400].mean(axis=0)))
 
     untouched = float(np.linalg.norm(raw.units["leftwrist"].accel_m_s2[:400].mean(axis=0)))
@@ -72,7 +72,7 @@ def test_a_unit_is_corrected_by_the_calibration_nearest_in_time_while_it_is_trus
     Calibration.objects.create(
         gym=gym,
         kind="rests",
-        placement="leftwrist",
+        unit=Calibration.objects.get().unit,
         made_at=made + dt.timedelta(days=60),
         expires_on=made.date() + dt.timedelta(days=150),
         result={**rests["result"], "accel_scale": [2.0, 2.0, 2.0]},
@@ -85,7 +85,8 @@ def test_another_gyms_calibration_corrects_nothing(rests: dict[str, Any], db: No
     raw = at_rest([0.0, 0.0, 1.0])
     other = Gym.objects.create(name="Another gym")
     np.testing.assert_array_equal(
-        corrected(other, raw, NOW)[0].units["leftwrist"].accel_m_s2, raw.units["leftwrist"].accel_m_s2
+        corrected(other, raw, units_of(other, raw), NOW)[0].units["leftwrist"].accel_m_s2,
+        raw.units["leftwrist"].accel_m_s2,
     )
 
 
@@ -150,7 +151,7 @@ def test_a_calibration_lists_the_recordings_that_it_bears_on(
     assert (touched["id"], touched["student"]) == (recording.pk, recording.student.name)
     other = coach.post("/api/calibrations?kind=rests&placement=torso", {"file": table_of(laid(SIDES))}).json()
     assert coach.get(f"/api/calibrations/{other['id']}/touches").json() == []
-    assert stranger.get(f"/api/calibrations/{told['id']}/touches").status_code == 422
+    assert stranger.get(f"/api/calibrations/{told['id']}/touches").status_code == 404
     assert stranger.get("/api/calibrations").json() == []
 
 
@@ -163,8 +164,8 @@ def test_nobody_calibrates_another_gyms_bag(stranger: Client, bag: Bag) -> None:
 
 def test_units_say_when_they_were_calibrated(recording: Recording, rests: dict[str, Any], coach: Client) -> None:
     coach.post("/api/calibrations?kind=rests&placement=bag", {"file": table_of(laid(SIDES))})
-    (unit,) = coach.get("/api/units").json()
-    assert unit["placement"] == "bag"
+    (unit,) = [u for u in coach.get("/api/units").json() if u["place"] == "bag"]
+    assert unit["recordings"] == 1
     assert unit["calibrated_on"] == dt.datetime.now(dt.UTC).date().isoformat()
 
 

@@ -131,4 +131,4 @@ def test_blocks_called_over_midnight_elsewhere_are_of_one_evening(
     send(coach, "post", f"trials/{trial['id']}/blocks", {"student_id": student.pk, "place": 1})
     blocks = coach.get(f"/api/trials/{trial['id']}/sheet?student_id={student.pk}").json()["blocks"]
     assert [b["began_at"] is not None for b in blocks] == [True, True, False, False]
-    assert set(CalledBlock.objects.values_list("evening", flat=True)) == {dt.date(2026, 10, 6)}
+    assert set(CalledBlock.objects.values_list("session__day", flat=True)) == {dt.date(2026, 10, 6)}

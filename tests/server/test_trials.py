@@ -15,18 +15,21 @@ from conftest import seen  # the server folder's own
 from django.db import IntegrityError, transaction
 from django.test import Client
 
-from agile_strike.capture.models import Recording
+from agile_strike.capture.basis import bag_figures
+from agile_strike.capture.models import AnalysisRun, Recording
 from agile_strike.cli import main
 from agile_strike.core.analysis import VERSION
 from agile_strike.core.target import Bag
+from agile_strike.evening.models import PlannedSet
+from agile_strike.evening.services import evening_of
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import Student
+from agile_strike.review.keep import put_into_called
 from agile_strike.review.models import Strike, StrikeSet
-from agile_strike.trials.compare import PAGE, refresh
-from agile_strike.trials.models import CalledBlock, Claim, Decision, Trial
-from agile_strike.trials.services import match_called
+from agile_strike.trials.compare import refresh
+from agile_strike.trials.models import CalledBlock, Claim, ClaimPage, Decision, Trial
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
@@ -65,16 +68,18 @@ def evening(student: Student, bag: BagVersion, day: int, gain: float, seed: int,
         gym=student.gym,
         student=student,
         bag_version=bag,
-        session=f"{day}",
+        session=evening_of(student, student.gym.day(at)),
+        session_label=f"{day}",
         task="mixed",
         acquired_at=at,
         length_s=400.0,
         rate_hz=1000.0,
         checksum=f"{student.pk}-{day}-{seed}",
-        analysis_version=VERSION,
-        body_mass_kg=mass_kg,
-        strike_count=32,
     )
+    run = AnalysisRun.objects.create(
+        recording=recording, version=VERSION, bag=bag_figures(bag), body_mass_kg=mass_kg, strike_count=32
+    )
+    Recording.objects.filter(pk=recording.pk).update(analysis=run)
     good = 1.0 + 0.04 * rng.standard_normal()
     rows = []
     for place, level in enumerate("ABBA" if day % 14 == 0 else "BAAB"):
@@ -94,7 +99,7 @@ def evening(student: Student, bag: BagVersion, day: int, gain: float, seed: int,
                 contact_s=90.0 * place + 4.0 * k + 5.0,
                 limb="right_hand",
                 set=block,
-                analysis_version=VERSION,
+                analysis=run,
                 impulse_n_s=good * 24.0 * (1.0 + gain * b) * (1.0 + 0.08 * rng.standard_normal()),
                 impulse_n_s_sd=0.4,
                 peak_force_n=2100.0 * (1.0 + gain * b) * (1.0 + 0.1 * rng.standard_normal()),
@@ -220,7 +225,7 @@ def test_a_plan_holds_a_bag_and_strikes_on_another_are_told(
     assert told["claim"]["verdict"] == "clear"
     mine = Student.objects.create(gym=Gym.objects.get(name="Another gym"), name="A", label="a", stance="orthodox")
     theirs = send(stranger, "post", "trials", plan(mine, bag_id=bag.bag_id))
-    assert (theirs.status_code, theirs.json()["message"]) == (422, "That bag is not in this gym.")
+    assert (theirs.status_code, theirs.json()["message"]) == (404, "There is no such bag in this gym.")
 
 
 def test_three_levels_are_compared_in_pairs(trial: Trial, student: Student, coach: Client) -> None:
@@ -243,7 +248,7 @@ def test_three_levels_are_compared_in_pairs(trial: Trial, student: Student, coac
 
 def test_a_kept_claim_is_made_anew_when_strikes_change_and_only_then(trial: Trial, coach: Client) -> None:
     first = coach.get("/api/class").json()["rows"][0]["told"]
-    (summary,) = Claim.objects.exclude(asked__startswith=PAGE)
+    (summary,) = Claim.objects.all()
     Claim.objects.filter(pk=summary.pk).update(document={**summary.document, "trade": "kept"})
     assert coach.get("/api/class").json()["rows"][0]["told"]["trade"] == "kept"
     ids = list(Strike.objects.values_list("pk", flat=True))[:4]
@@ -259,14 +264,14 @@ def test_claims_are_made_when_strikes_come_and_not_when_the_class_is_opened(
     trial: Trial, student: Student, coach: Client
 ) -> None:
     refresh([student.pk])
-    (summary,), (page,) = (Claim.objects.exclude(asked__startswith=PAGE), Claim.objects.filter(asked__startswith=PAGE))
+    (summary,), (page,) = (Claim.objects.all(), ClaimPage.objects.all())
     assert set(summary.document) < set(page.document)
     Claim.objects.filter(pk=summary.pk).update(document={**summary.document, "trade": "made before"})
-    Claim.objects.filter(pk=page.pk).update(document={**page.document, "trade": "made before too"})
+    ClaimPage.objects.filter(pk=page.pk).update(document={**page.document, "trade": "made before too"})
     assert coach.get("/api/class").json()["rows"][0]["told"]["trade"] == "made before"
     assert compared(coach, trial)["trade"] == "made before too"
     refresh([])
-    assert Claim.objects.count() == 2
+    assert (Claim.objects.count(), ClaimPage.objects.count()) == (1, 1)
 
 
 def test_the_class_says_what_would_settle_it_soonest(
@@ -281,6 +286,7 @@ def test_the_class_says_what_would_settle_it_soonest(
         evening(lior, bag, 7 * i, gain, seed=40 + i)
     assert coach.get("/api/class").json()["cheapest"] == []  # some ten evenings more: not worth it
     Claim.objects.all().delete()
+    ClaimPage.objects.all().delete()
     monkeypatch.setattr("agile_strike.core.trial.words.MOST_MORE_EVENINGS", 60)
     told = coach.get("/api/class").json()
     assert {r["student"]: r["told"]["outcome"] for r in told["rows"]} == {student.name: "gained", lior.name: "open"}
@@ -433,12 +439,13 @@ def test_an_evening_is_run_from_the_sheet_and_its_recording_finds_the_blocks(
     recording.strikes.update(set=None)
     times = list(recording.strikes.order_by("number").values_list("contact_s", flat=True))
     middle = recording.acquired_at + dt.timedelta(seconds=(times[3] + times[4]) / 2)
-    CalledBlock.objects.update(began_at=recording.acquired_at, ended_at=middle, evening=recording.acquired_at.date())
-    assert match_called(recording) == 4
+    PlannedSet.objects.update(session=recording.session, began_at=recording.acquired_at, ended_at=middle)
+    assert put_into_called(recording) == 4
     first = recording.strikes.order_by("number").first()
     assert first is not None
     assert first.set is not None
     assert (first.set.levels, first.set.code) == ({FACTOR: SHIFT}, "rear-straight")
+    assert first.set.planned == PlannedSet.objects.get()
 
 
 def test_a_gym_keeps_its_trials_to_itself(trial: Trial, student: Student, coach: Client, stranger: Client) -> None:
@@ -449,8 +456,8 @@ def test_a_gym_keeps_its_trials_to_itself(trial: Trial, student: Student, coach:
     assert stranger.get("/api/class").json()["rows"] == []
     assert stranger.get(f"/api/students/{student.pk}/weeks").status_code == 404
     body = {"student_id": student.pk, "what": "keep", "level": SHIFT, "reason": "mine"}
-    assert send(stranger, "post", f"trials/{trial.pk}/decisions", body).status_code == 422
-    assert send(stranger, "post", f"trials/{trial.pk}/end", {"ended": True, "version": 1}).status_code == 422
+    assert send(stranger, "post", f"trials/{trial.pk}/decisions", body).status_code == 404
+    assert send(stranger, "post", f"trials/{trial.pk}/end", {"ended": True, "version": 1}).status_code == 404
     assert Decision.objects.count() == 0
     theirs = Student.objects.exclude(gym=trial.gym).first() or Student.objects.create(
         gym=Gym.objects.exclude(pk=trial.gym_id).first(), name="Another", label="another", stance="orthodox"

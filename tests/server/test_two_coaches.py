@@ -18,7 +18,7 @@ from agile_strike.intake.again import analyse_again
 from agile_strike.people.models import Student
 from agile_strike.people.services import add_student
 from agile_strike.playbook.services import schools
-from agile_strike.review import services as review
+from agile_strike.review import say
 from agile_strike.review.models import Strike, StrikeSet
 from agile_strike.trials.models import CalledBlock, Trial
 
@@ -200,19 +200,19 @@ def test_a_block_called_twice_goes_on_and_an_ended_one_stays_ended(
     send(coach, "post", f"trials/{trial.pk}/blocks", body)
     block = CalledBlock.objects.get()
     send(other, "post", f"trials/{trial.pk}/blocks", body)
-    assert CalledBlock.objects.get().began_at == block.began_at
+    assert CalledBlock.objects.get().planned.began_at == block.planned.began_at
     send(coach, "post", f"called-blocks/{block.pk}/end")
-    ended = CalledBlock.objects.get().ended_at
+    ended = CalledBlock.objects.get().planned.ended_at
     send(other, "post", f"called-blocks/{block.pk}/end")
     send(other, "post", f"trials/{trial.pk}/blocks", body)
-    assert CalledBlock.objects.get().ended_at == ended
+    assert CalledBlock.objects.get().planned.ended_at == ended
 
 
 @pytest.mark.django_db
 def test_a_strike_goes_back_into_no_set_of_another_recording(recording: Recording, coach: Client, gym: Gym) -> None:
     elsewhere = Recording.objects.create(
         gym=gym, student=recording.student, task="x", acquired_at=recording.acquired_at, length_s=1.0, rate_hz=1.0,
-        checksum="another", analysis_version="1",
+        checksum="another", session=recording.session,
     )  # fmt: skip
     foreign = StrikeSet.objects.create(recording=elsewhere, code="lead-hook")
     strike = recording.strikes.all()[0]
@@ -254,7 +254,7 @@ def test_analysing_again_during_two_hundred_notes_keeps_two_hundred(recording: R
         for k in range(200):
             key = ids[k % len(ids)]
             version = Strike.objects.values_list("version", flat=True).get(pk=key)
-            review.write_note(gym, key, f"note {k}", version)
+            say.write_note(gym, key, f"note {k}", version)
             kept[key] = f"note {k}"
 
     def again() -> int:

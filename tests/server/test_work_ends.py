@@ -19,7 +19,7 @@ from agile_strike.capture import store
 from agile_strike.capture.models import Recording, StoredFile, StoredPart, Upload
 from agile_strike.core.errors import BadInput
 from agile_strike.gym.models import Gym
-from agile_strike.intake import services, sweep, tables, work
+from agile_strike.intake import reading, sweep, tables, uploads, work
 from agile_strike.intake.again import run_again
 from agile_strike.intake.management.commands.run_worker import own_folder
 from agile_strike.intake.models import ForeignFile
@@ -88,7 +88,7 @@ def test_what_once_left_an_upload_running_for_ever_is_refused_in_a_line(
     change, said = BROKEN[what]
     broken = rewritten(evening_zip, change)
     key = sent(coach, student, broken)
-    services.run_import(key)
+    uploads.run_import(key)
     upload = Upload.objects.get(pk=key)
     assert upload.state == "failed"
     assert said in upload.message
@@ -102,7 +102,7 @@ def test_a_task_label_of_many_letters_is_refused(coach: Client, student: Student
         for entry in old.infolist():
             new.writestr(entry.filename.replace("task-mixed", "task-" + "o" * 150), old.read(entry))
     key = sent(coach, student, out.getvalue())
-    services.run_import(key)
+    uploads.run_import(key)
     assert "task label has 150 letters" in Upload.objects.get(pk=key).message
 
 
@@ -123,8 +123,8 @@ def test_an_error_that_nobody_foresaw_ends_the_job_with_a_reference(
         raise error
 
     key = sent(coach, student, evening_zip)
-    monkeypatch.setattr(services.review, "save_strikes", fails)
-    services.run_import(key)
+    monkeypatch.setattr(reading, "keep", fails)
+    uploads.run_import(key)
     upload = Upload.objects.get(pk=key)
     assert (upload.state, said in upload.message) == ("failed", True)
     assert upload.reference in upload.message
@@ -140,10 +140,10 @@ def test_where_the_database_is_away_the_queue_tries_again(
 
     key = sent(coach, student, evening_zip)
     with monkeypatch.context() as patch:
-        patch.setattr(services, "_saved", away)
+        patch.setattr(reading, "_saved", away)
         with pytest.raises(OperationalError):
-            services.run_import(key)
-    services.run_import(key)
+            uploads.run_import(key)
+    uploads.run_import(key)
     assert Upload.objects.get(pk=key).state == "done"
 
 
@@ -158,11 +158,11 @@ def test_a_job_that_killed_three_workers_is_given_up(
 
     key = sent(coach, student, evening_zip)
     with monkeypatch.context() as patch:
-        patch.setattr(services, "_saved", dies)
+        patch.setattr(reading, "_saved", dies)
         for _ in range(work.MOST_STARTS):
             with pytest.raises(Killed):
-                services.run_import(key)
-    services.run_import(key)
+                uploads.run_import(key)
+    uploads.run_import(key)
     upload = Upload.objects.get(pk=key)
     assert (upload.state, "3 times" in upload.message) == ("failed", True)
     assert not StoredFile.objects.exists()
@@ -211,7 +211,7 @@ def test_a_file_waits_in_the_database_until_it_is_read(coach: Client, student: S
     key = sent(coach, student, evening_zip)
     parts = StoredPart.objects.order_by("place").values_list("content", flat=True)
     assert b"".join(bytes(p) for p in parts) == evening_zip
-    services.run_import(key)
+    uploads.run_import(key)
     assert not StoredFile.objects.exists()
 
 
@@ -255,7 +255,7 @@ def test_a_zip_that_unpacks_to_more_than_its_size_allows_is_refused(coach: Clien
         for k in range(20):
             archive.writestr(f"part{k}.tsv", (noise + b"0" * 9_000_000))
     key = sent(coach, student, out.getvalue())
-    services.run_import(key)
+    uploads.run_import(key)
     assert "unpacks to" in Upload.objects.get(pk=key).message
 
 
@@ -374,7 +374,7 @@ def test_mangled_data_sets_end_with_a_word_and_leave_nothing_half(
                 archive.writestr(name, content)
         whole = mangled(rng, out.getvalue()) if rng.random() < 0.1 else out.getvalue()
         key = sent(coach, student, whole or b"x")
-        services.run_import(key)
+        uploads.run_import(key)
         upload = Upload.objects.get(pk=key)
         ended_well(upload, ("data set", seed))
         states[upload.state] = states.get(upload.state, 0) + 1
@@ -416,5 +416,5 @@ def test_mangled_tables_end_with_a_word(coach: Client, clean: Any) -> None:
 
 def test_a_zip_of_a_folder_comes_in_as_ever(coach: Client, student: Student, evening_folder: Path) -> None:
     key = sent(coach, student, zip_of(evening_folder))
-    services.run_import(key)
+    uploads.run_import(key)
     assert Upload.objects.get(pk=key).message == "8 strikes in 1 recording."

@@ -99,3 +99,13 @@ export function shortDay(iso: string): string {
 export function findMeasure(registry: Schemas["Registry"], name: string): Measure | undefined {
   return [...registry.measures, ...registry.per_body_mass].find((m) => m.name === name);
 }
+
+/** Where a unit is worn, in words: leftwrist is the left wrist. */
+export function placeName(place: string): string {
+  return place.replace(/^(left|right)(?=.)/, "$1 ");
+}
+
+/** A unit by the gym's own name, its serial, or where it is worn. */
+export function unitName(u: { name: string; serial: string; place: string }): string {
+  return u.name || u.serial || `the one at the ${placeName(u.place)}`;
+}

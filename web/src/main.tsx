@@ -6,6 +6,7 @@ import { Refused } from "./api/client";
 import { ClassPage } from "./class/ClassPage";
 import { ComparePage } from "./compare/ComparePage";
 import { SheetPage } from "./compare/SheetPage";
+import { EveningPage } from "./evening/EveningPage";
 import { MeasurePage } from "./measure/MeasurePage";
 import { ReadPage } from "./read/ReadPage";
 import { Loading } from "./ui/state";
@@ -40,6 +41,7 @@ const router = createBrowserRouter([
       { path: "/students/:studentId/read", element: <ReadPage /> },
       { path: "/students/:studentId/compare", element: <ComparePage /> },
       { path: "/students/:studentId/weeks", element: <WeeksPage /> },
+      { path: "/evenings/:eveningId", element: <EveningPage /> },
       { path: "/trials/new", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },
       { path: "/trials/:trialId/edit", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },
       { path: "/trials/:trialId/sheet", element: <SheetPage /> },

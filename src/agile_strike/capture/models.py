@@ -4,8 +4,9 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
+from agile_strike.evening.models import Session
 from agile_strike.gym.models import Gym, GymRows, finite
-from agile_strike.kit.models import BagVersion
+from agile_strike.kit.models import BagVersion, Unit
 from agile_strike.people.models import Student
 
 
@@ -91,35 +92,28 @@ class Upload(Work):
 
 
 class Recording(models.Model):
-    """What the units delivered in one run of a student's evening."""
+    """What the units delivered in one run of a student's evening. What was found in it is of its `analysis`."""
 
     removed_paths = ("removed_at", "student__removed_at")
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="recordings")
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="recordings")
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="recordings")
     bag_version = models.ForeignKey(BagVersion, on_delete=models.PROTECT, related_name="recordings", null=True)
     upload = models.ForeignKey(Upload, on_delete=models.SET_NULL, null=True, related_name="recordings")
-    session = models.CharField(max_length=60, blank=True)
+    analysis = models.OneToOneField(
+        "AnalysisRun", on_delete=models.SET_NULL, null=True, related_name="+", help_text="that its strikes show now"
+    )
+    session_label = models.CharField(max_length=60, blank=True, help_text="of the evening, in data sets")
     task = models.CharField(max_length=120)
     run = models.CharField(max_length=20, blank=True)
     acquired_at = models.DateTimeField()
     length_s = models.FloatField()
     rate_hz = models.FloatField()
     checksum = models.CharField(max_length=64)
-    analysis_version = models.CharField(max_length=20)
-    basis = models.JSONField(default=dict, help_text="what its figures rest on: see capture.basis")
     stated = models.JSONField(default=dict, help_text="of the student on that day, as the file itself said it")
-    stance = models.CharField(max_length=10, choices=Student.Stance.choices, blank=True)
-    removed_at = models.DateTimeField(null=True)
-    body_mass_kg = models.FloatField(null=True)
-    flags = models.JSONField(default=list)
-    not_measured = models.JSONField(default=list)
     events = models.JSONField(default=list)
-    units = models.JSONField(default=list)
-    clocks = models.JSONField(default=list)
-    bursts = models.JSONField(default=list)
-    mounting = models.JSONField(null=True)
-    strike_count = models.IntegerField(default=0)
+    removed_at = models.DateTimeField(null=True)
     revision = models.IntegerField(default=0, help_text="counts every change to what its strikes are or say")
 
     objects = GymRows.as_manager()
@@ -128,12 +122,70 @@ class Recording(models.Model):
         ordering = ["-acquired_at", "-id"]
         constraints = [
             models.UniqueConstraint(fields=["gym", "checksum"], name="recording_once_a_gym"),
-            finite("length_s", "rate_hz", "body_mass_kg"),
+            finite("length_s", "rate_hz"),
         ]
         indexes = [models.Index(fields=["student", "acquired_at"], name="recording_of_an_evening")]
 
     def __str__(self) -> str:
         return f"{self.student}, {self.task}, {self.acquired_at:%Y-%m-%d}"
+
+
+class AnalysisRun(models.Model):
+    """One analysis of a recording: what its figures rest on, and what it says of the whole. Never changed afterwards.
+
+    The first five columns are its basis, see `capture.basis`.
+    """
+
+    gym_path = "recording__gym"
+    removed_paths = ("recording__removed_at", "recording__student__removed_at")
+
+    recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="analyses")
+    version = models.CharField(max_length=20)
+    bag = models.JSONField(default=dict, help_text="its figures, with what was learnt of it; empty without a bag")
+    calibrations = models.JSONField(default=dict, help_text="of units from six positions, by placement")
+    body_mass_kg = models.FloatField(null=True)
+    stance = models.CharField(max_length=10, choices=Student.Stance.choices, blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    took_s = models.FloatField(null=True)
+    flags = models.JSONField(default=list)
+    not_measured = models.JSONField(default=list)
+    clocks = models.JSONField(default=list)
+    bursts = models.JSONField(default=list)
+    bag_state = models.JSONField(null=True, help_text="how the unit sat on the bag: see core.bag.state")
+    strike_count = models.IntegerField(default=0)
+    asked_by = models.CharField(max_length=64, blank=True, help_text="what was known when `late` was asked last")
+    late = models.BooleanField(default=False, help_text="more was known then than it rests on")
+
+    objects = GymRows["AnalysisRun"].as_manager()
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+        constraints = [finite("body_mass_kg", "took_s")]
+
+    def __str__(self) -> str:
+        return f"analysis {self.version} of {self.recording_id}"
+
+
+class Wear(models.Model):
+    """Where a unit was in a recording, and how it was set."""
+
+    recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="wears")
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="wears")
+    placement = models.CharField(max_length=40)
+    rate_hz = models.FloatField()
+    accel_full_scale_m_s2 = models.FloatField(null=True)
+    gyro_full_scale_rad_s = models.FloatField(null=True)
+    battery_pct = models.FloatField(null=True, help_text="at its start, where the unit said it")
+
+    class Meta:
+        ordering = ["recording", "placement"]
+        constraints = [
+            models.UniqueConstraint(fields=["recording", "placement"], name="one_unit_a_place"),
+            finite("rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.unit} at {self.placement}"
 
 
 class Chunk(models.Model):

@@ -1,10 +1,10 @@
-"""Between a recording's row and the core's types."""
+"""Between an analysis's row and the core's types."""
 
 from typing import Any
 
 import numpy as np
 
-from agile_strike.capture.models import Recording
+from agile_strike.capture.models import AnalysisRun
 from agile_strike.core.bag.mounting import Mounting
 
 
@@ -22,8 +22,8 @@ def mounting_to_json(seat: Mounting | None) -> dict[str, Any] | None:
     }
 
 
-def mounting_of(recording: Recording) -> Mounting:
-    m = recording.mounting
+def mounting_of(run: AnalysisRun) -> Mounting:
+    m = run.bag_state
     assert m is not None
     return Mounting(
         np.array(m["rotation"]),

@@ -14,9 +14,9 @@ from django.db.models import Sum
 from agile_strike.capture.models import StoredFile, StoredPart
 from agile_strike.core.errors import BadInput
 from agile_strike.gym.models import Gym
+from agile_strike.gym.names import safe_name
 
 PART_BYTES = 4 << 20
-LONGEST_NAME, LONGEST_SUFFIX = 200, 12
 
 
 def room_for(gym: Gym, name: str, size: int) -> None:
@@ -50,11 +50,3 @@ def as_path(file: StoredFile) -> Iterator[Path]:
             for place in StoredPart.objects.filter(file=file).order_by("place").values_list("pk", flat=True):
                 out.write(bytes(StoredPart.objects.values_list("content", flat=True).get(pk=place)))  # one at a time
         yield path
-
-
-def safe_name(name: str) -> str:
-    """A name that any disk takes: its last part, without what means something to a file system, its suffix short."""
-    plain = Path("".join(c if c.isprintable() and c not in '\\/:*?"<>|' else "_" for c in name)).name or "file"
-    stem, suffix = Path(plain).stem, Path(plain).suffix
-    short = stem.encode()[: LONGEST_NAME - LONGEST_SUFFIX].decode(errors="ignore") or "file"
-    return f"{short}{suffix[:LONGEST_SUFFIX]}"

@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "agile_strike.people",
     "agile_strike.kit",
     "agile_strike.playbook",
+    "agile_strike.evening",
     "agile_strike.capture",
     "agile_strike.review",
     "agile_strike.trials",

@@ -2,7 +2,7 @@
 
 from django.urls import path, re_path
 
-from agile_strike.api.api import api
+from agile_strike.config.api import api
 from agile_strike.config.web import failed, page
 
 urlpatterns = [

@@ -37,3 +37,10 @@ class ChangedMeanwhile(BadInput):
 
     def __init__(self, what: str, now: str) -> None:
         super().__init__(f"Somebody changed {what} meanwhile: {now}. Look at it, then change it again.")
+
+
+class NotYours(BadInput):
+    """What is asked for is not there, or not this gym's: who asks is told the same of both."""
+
+    def __init__(self, what: str) -> None:
+        super().__init__(f"There is no such {what} in this gym.")

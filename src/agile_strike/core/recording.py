@@ -41,6 +41,8 @@ class UnitSignal:
     )
     starts_s: float | None = None  #: first sample after the bag's by the files' own times, good to a second or three
     battery_pct: float | None = None  #: at the recording's start, where the unit says it
+    serial: str = ""  #: of the thing, whatever place it was worn at; empty where no file says it
+    model_text: str = ""  #: what its maker calls it
 
     @property
     def length_s(self) -> float:

@@ -3,7 +3,7 @@
 import datetime as dt
 from dataclasses import dataclass, field, replace
 
-from agile_strike.core.recording import Participant
+from agile_strike.core.recording import UNITS, Participant
 from agile_strike.core.simulation.plan import Evening, SetPlan
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.unit import Mess
@@ -17,6 +17,9 @@ PASSWORD = "boathouse"
 FIRST_EVENING = dt.date(2026, 9, 8)
 EVENINGS = tuple(range(0, 84, 7))  # Tuesdays
 GEAR = "gloves 12 oz"
+UNIT_MODEL = "simulated six-axis unit"
+#: one set of units goes round
+SERIALS = {place: f"KQ-{100 + i}" for i, place in enumerate(UNITS)}
 BAG_NAME, HEAVY_NAME = "Long bag by the window", "Heavy bag by the stairs"
 BAG = Bag(
     "swivel",
@@ -152,6 +155,13 @@ STUDENTS = (
 )  # fmt: skip
 #: what else happened: (student, evening from, evening until or None, kind, text)
 MARKS = (("kofi", 9, 10, "injury", "Sore wrist: two weeks of footwork only"),)
+#: the last evening, as its coach noted it: soreness, notes, remarks by strike, and notes on strikes
+LAST_NOTES = {
+    "sunniva": ("", "Told every cross from across the room. Mirror work before the bag next week.",
+                {3: "hand dropped", 4: "hand dropped", 6: "hand dropped", 8: "good"}, {4: "Elbow out first."}),
+    "maren": ("lower back, a little", "Heavy and quiet. Keep it.", {12: "good", 15: "good", 21: "leaned"}, {}),
+    "kofi": ("left wrist, fading", "First full evening since October: stopped at the first twinge.", {}, {}),
+}  # fmt: skip
 AWAY = {("kofi", 9), ("kofi", 10)}
 
 

@@ -14,17 +14,19 @@ from django.contrib.auth import get_user_model
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
 
-from agile_strike.capture.models import Recording
+from agile_strike.capture.models import AnalysisRun, Recording, Wear
 from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.demo import gym_plan as plan
 from agile_strike.demo.simulated import simulated_evening
+from agile_strike.evening.models import PlannedSet, Session
+from agile_strike.evening.services import evening_of
 from agile_strike.gym.models import Gym, Member
-from agile_strike.intake.services import import_recording
-from agile_strike.kit.models import Bag, BagVersion
+from agile_strike.intake.reading import import_recording
+from agile_strike.kit.models import Bag, BagVersion, Unit
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import BodyMass, Mark, StanceChange, Student
 from agile_strike.playbook.services import schools
-from agile_strike.review.models import Strike, StrikeSet
+from agile_strike.review.models import Remark, Strike, StrikeSet
 from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import Decision, Trial
 from agile_strike.trials.services import WATCHED
@@ -32,31 +34,16 @@ from agile_strike.trials.services import WATCHED
 WEEKS = Path(__file__).parent / "weeks.json.gz"
 LAST = len(plan.EVENINGS) - 1
 RECORDING_FIELDS = (
-    "session",
-    "task",
-    "run",
-    "acquired_at",
-    "length_s",
-    "rate_hz",
-    "checksum",
-    "analysis_version",
-    "body_mass_kg",
-    "flags",
-    "not_measured",
-    "events",
-    "units",
-    "clocks",
-    "bursts",
-    "mounting",
-    "strike_count",
-    "basis",
-    "stated",
-    "stance",
+    *("session_label", "task", "run", "acquired_at", "length_s", "rate_hz", "checksum", "events", "stated"),
 )
+RUN_FIELDS = (
+    *("version", "bag", "calibrations", "body_mass_kg", "stance", "took_s"),
+    *("flags", "not_measured", "clocks", "bursts", "bag_state", "strike_count"),
+)
+WEAR_FIELDS = ("placement", "rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct")
+SAID_LATER = ("absent", "excluded_at", "excluded_by", "excluded_reason", "version")
 STRIKE_FIELDS = tuple(
-    f.name
-    for f in Strike._meta.concrete_fields
-    if f.name not in ("id", "recording", "set", "absent", "excluded_at", "excluded_by", "excluded_reason", "version")
+    f.name for f in Strike._meta.concrete_fields if f.name not in ("id", "recording", "analysis", "set", *SAID_LATER)
 )
 SET_FIELDS = ("code", "limb", "level", "levels", "gear", "began_s", "ended_s")
 
@@ -72,6 +59,7 @@ def load() -> bool:
         for made in _simulated([(s, LAST) for s in range(len(plan.STUDENTS))]):
             import_recording(gym, students[made.participant.label], made)
         _stories(gym, students)
+        _last_evenings(gym)
         for one in plan.STUDENTS:  # a guardian's consent may have run out since
             Student.objects.filter(pk=students[one.label].pk).update(consent=one.consent)
         refresh(s.pk for s in students.values())
@@ -87,7 +75,7 @@ def build_weeks() -> int:
             [(i, n) for n in range(LAST) for i, student in enumerate(plan.STUDENTS) if plan.there(student, n)]
         ):
             import_recording(gym, students[made.participant.label], made)
-        found = Recording.objects.for_gym(gym).select_related("student", "bag_version__bag")
+        found = Recording.objects.for_gym(gym).select_related("student", "analysis", "bag_version__bag")
         for recording in found.order_by("acquired_at"):
             assert recording.bag_version is not None
             columns = list(Strike.objects.filter(recording=recording).order_by("number").values_list(*STRIKE_FIELDS))
@@ -98,6 +86,11 @@ def build_weeks() -> int:
                     "student": recording.student.label,
                     "bag": recording.bag_version.bag.name,
                     **{f: getattr(recording, f) for f in RECORDING_FIELDS},
+                    "analysis": {f: getattr(recording.analysis, f) for f in RUN_FIELDS},
+                    "wears": [
+                        {"serial": w.unit.serial, **{f: getattr(w, f) for f in WEAR_FIELDS}}
+                        for w in recording.wears.select_related("unit")
+                    ],
                     "sets": [
                         {**{f: getattr(r, f) for f in SET_FIELDS}, "school": r.school.name if r.school else None}
                         for r in sets
@@ -206,14 +199,43 @@ def _stories(gym: Gym, students: dict[str, Student]) -> None:
     )
 
 
+def _last_evenings(gym: Gym) -> None:
+    """The last evenings as a coach would have planned and noted them; one set was planned and not thrown."""
+    for session in Session.objects.for_gym(gym).filter(day=_day(LAST)).select_related("student"):
+        sets = list(StrikeSet.objects.filter(recording__session=session).order_by("began_s"))
+        for place, one in enumerate(sets):
+            told = {n: getattr(one, n) for n in ("code", "limb", "level", "levels", "school")}
+            count = Strike.objects.filter(set=one).count()
+            one.planned = PlannedSet.objects.create(session=session, place=place, strikes=count, **told)
+            one.save(update_fields=["planned"])
+        soreness, notes, remarks, noted = plan.LAST_NOTES.get(session.student.label, ("", "", {}, {}))
+        session.gear, session.soreness, session.notes = plan.GEAR, soreness, notes
+        session.save(update_fields=["gear", "soreness", "notes"])
+        if notes:
+            PlannedSet.objects.create(session=session, place=len(sets), code="rear-hook", level="body", strikes=10)
+        own = {s.number: s for s in Strike.objects.filter(recording__session=session)}
+        Remark.objects.bulk_create(Remark(strike=own[k], what=what) for k, what in remarks.items() if k in own)
+        for number, text in noted.items():
+            Strike.objects.filter(recording__session=session, number=number).update(note=text)
+
+
 def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any]) -> None:
+    at = dt.datetime.fromisoformat(row["acquired_at"])
     recording = Recording.objects.create(
         gym=gym,
         student=student,
+        session=evening_of(student, gym.day(at)),
         bag_version=version,
-        **{f: row[f] for f in RECORDING_FIELDS if f != "acquired_at" and f in row},
-        acquired_at=dt.datetime.fromisoformat(row["acquired_at"]),
+        **{f: row[f] for f in RECORDING_FIELDS if f != "acquired_at"},
+        acquired_at=at,
     )
+    run = AnalysisRun.objects.create(recording=recording, **row["analysis"])
+    Recording.objects.filter(pk=recording.pk).update(analysis=run)
+    for wear in row["wears"]:
+        told = {f: wear[f] for f in WEAR_FIELDS if f != "placement"}
+        seen = {**told, "last_seen": at, "last_place": wear["placement"], "model_text": plan.UNIT_MODEL}
+        unit, _ = Unit.objects.update_or_create(gym=gym, serial=wear["serial"], defaults=seen)
+        Wear.objects.create(recording=recording, unit=unit, placement=wear["placement"], **told)
     by_name = {school.name: school for school in schools(gym)}
     sets = [
         StrikeSet.objects.create(
@@ -225,6 +247,7 @@ def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any
         [
             Strike(
                 recording=recording,
+                analysis=run,
                 set=None if place is None else sets[place],
                 **dict(zip(STRIKE_FIELDS, values, strict=True)),
             )

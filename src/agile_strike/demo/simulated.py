@@ -20,5 +20,8 @@ def simulated_evening(which: tuple[int, int]) -> Recording:
         plan.evening(plan.STUDENTS[student], number, day_factor, float(rng.standard_normal())), rng
     ).recording
     levels = np.random.default_rng([2027, number])  # one set of units goes round
-    units = {n: replace(u, battery_pct=float(levels.integers(18, 100))) for n, u in made.units.items()}
+    units = {
+        n: replace(u, battery_pct=float(levels.integers(18, 100)), serial=plan.SERIALS[n], model_text=plan.UNIT_MODEL)
+        for n, u in made.units.items()
+    }
     return replace(made, units=units)

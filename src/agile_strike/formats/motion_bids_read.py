@@ -224,7 +224,20 @@ def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> Uni
         load,
         sole,
         battery_pct=_battery(sidecar, sidecar_name),
+        serial=_words(sidecar, "DeviceSerialNumber"),
+        model_text=_words(sidecar, "ManufacturersModelName"),
     )
+
+
+LONGEST_WORDS = 60
+
+
+def _words(sidecar: dict[str, Any], key: str) -> str:
+    """A short text of the sidecar, without what can't be printed; numbers are read as they stand."""
+    value = sidecar.get(key)
+    if not isinstance(value, str | int) or isinstance(value, bool):
+        return ""
+    return " ".join("".join(c if c.isprintable() else " " for c in str(value)).split())[:LONGEST_WORDS]
 
 
 def _battery(sidecar: dict[str, Any], name: str) -> float | None:

@@ -122,6 +122,8 @@ def sidecar(recording: Recording, unit: UnitSignal) -> dict[str, Any]:
     content.update({key: value for key, value in limits.items() if np.isfinite(value)})
     if unit.battery_pct is not None:
         content["BatteryPercent"] = unit.battery_pct
+    named = {"DeviceSerialNumber": unit.serial, "ManufacturersModelName": unit.model_text}
+    content.update({key: value for key, value in named.items() if value})
     if unit.unit == "bag" and recording.bag is not None:
         content["StrikeTarget"] = strike_target(recording.bag)
     return content

@@ -1,5 +1,6 @@
 """Analysing a recording again from its raw samples, after a calibration or by a newer analysis."""
 
+import time
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -7,11 +8,11 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from agile_strike.capture.basis import Basis, fetched, kept, of_today
+from agile_strike.capture.basis import about_s, fetched, of_today
 from agile_strike.capture.models import Chunk
 from agile_strike.capture.models import Recording as Row
 from agile_strike.core import analysis as core_analysis
-from agile_strike.core.errors import BadInput
+from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.core.recording import Event, Participant, Recording
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.target import Bag
@@ -19,16 +20,12 @@ from agile_strike.formats.chunks import unpack
 from agile_strike.gym.models import Gym
 from agile_strike.intake import work
 from agile_strike.intake.models import Reanalysis
-from agile_strike.intake.services import found_of
+from agile_strike.intake.queue import ask
 from agile_strike.kit.calibrations import corrected
 from agile_strike.people.services import allow
-from agile_strike.review import services as review
+from agile_strike.review.keep import keep
 from agile_strike.review.models import Strike
 from agile_strike.trials.compare import refresh
-from agile_strike.trials.services import match_called
-
-SAME_STRIKE_S = 0.03
-GONE = "not found again"
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,54 +52,54 @@ def raw(row: Row) -> Recording:
         for n, parts in chunks.items()
     }
     # when each unit began is known from its clock: as good as the files' own times were
-    starts = {c["unit"]: c["offset_s"] for c in row.clocks if c["aligned"]}
-    units = {n: replace(u, starts_s=starts.get(n)) for n, u in units.items()}
-    basis = kept(row)
-    person = Participant(row.student.label, basis.body_mass_kg, None, None, basis.stance or None)
+    run = row.analysis
+    starts = {c["unit"]: c["offset_s"] for c in run.clocks if c["aligned"]} if run else {}
+    things = {w.placement: w.unit for w in row.wears.select_related("unit")}
+    units = {
+        n: replace(u, starts_s=starts.get(n), serial=things[n].serial, model_text=things[n].model_text)
+        for n, u in units.items()
+    }
+    mass, stance = (run.body_mass_kg, run.stance) if run else (None, "")
+    person = Participant(row.student.label, mass, None, None, stance or None)
     events = tuple(Event(e["onset_s"], e["duration_s"], e["type"], e["value"]) for e in row.events)
-    bag = _core_bag(row, basis)
-    return Recording(person, row.session, row.task, row.run, bag, units, events, row.acquired_at.isoformat())
+    bag = _core_bag(row, run.bag if run else {})
+    return Recording(person, row.session_label, row.task, row.run, bag, units, events, row.acquired_at.isoformat())
 
 
-def _core_bag(row: Row, basis: Basis) -> Bag | None:
-    if row.bag_version is None:
-        return None
-    return replace(row.bag_version.to_core(), **basis.bag)
+def _core_bag(row: Row, figures: dict[str, Any]) -> Bag | None:
+    return None if row.bag_version is None else replace(row.bag_version.to_core(), **figures)
 
 
 @transaction.atomic
 def analyse_again(gym: Gym, recording_id: int) -> list[BeforeAfter]:
-    """Analyse anew, with what is known by now, and write over what was measured.
+    """Analyse anew, with what is known by now, and keep that.
 
     Labels, remarks, notes and exclusions stay with their strikes, those too that were said meanwhile.
     """
     row = fetched(Row.objects.for_gym(gym).filter(pk=recording_id)).first()
     if row is None:
-        raise BadInput("There is no such recording in this gym.")
+        raise NotYours("recording")
     allow(row.student, gym.today)
     now = of_today(gym, [row])[row.pk]
     known = raw(row)
     person = replace(known.participant, mass_kg=now.body_mass_kg, stance=now.stance)
-    told, used = corrected(gym, replace(known, participant=person, bag=_core_bag(row, now)), row.acquired_at)
-    result = core_analysis.analyse(told)
-    before = _means(row)
-    review.save_again(row, result, SAME_STRIKE_S, GONE)
-    match_called(row)
-    row.save(update_fields=found_of(row, result, replace(now, calibrations=used)))  # each its own column
+    worn = {w.placement: w.unit_id for w in row.wears.all()}
+    told, used = corrected(gym, replace(known, participant=person, bag=_core_bag(row, now.bag)), worn, row.acquired_at)
+    before, began = _means(row), time.monotonic()
+    found = core_analysis.analyse(told)
+    keep(row, replace(now, calibrations=used), found, time.monotonic() - began)
     after = _means(row)
     return [BeforeAfter(n, before[n], after[n]) for n in NUMERIC if before[n] is not None or after[n] is not None]
 
 
 def queue_again(gym: Gym, ids: list[int], by: User) -> Reanalysis:
     """Queue recordings to be analysed again, one after the other."""
-    from agile_strike.intake.jobs import analyse_recordings
-
     known = set(Row.objects.for_gym(gym).filter(pk__in=ids).values_list("pk", flat=True))
     if not ids or known != set(ids):
-        raise BadInput("One of these recordings is not in this gym.")
+        raise NotYours("recording")
     with transaction.atomic():
-        row = Reanalysis.objects.create(gym=gym, by=by, recordings=list(dict.fromkeys(ids)))
-        analyse_recordings.defer(reanalysis_id=row.pk)
+        row = Reanalysis.objects.create(gym=gym, by=by, recordings=list(dict.fromkeys(ids)), about_s=about_s(ids))
+        ask("analyse_recordings", reanalysis_id=row.pk)
     return row
 
 
@@ -111,7 +108,7 @@ def cancel_again(gym: Gym, reanalysis_id: int) -> Reanalysis:
     with transaction.atomic():
         row = Reanalysis.objects.for_gym(gym).select_for_update().filter(pk=reanalysis_id).first()
         if row is None:
-            raise BadInput("There is no such re-analysis in this gym.")
+            raise NotYours("re-analysis")
         if not row.ended:
             row.cancel_asked = True
             row.save(update_fields=["cancel_asked"])

@@ -2,7 +2,7 @@
 
 import datetime as dt
 import shutil
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import IO
@@ -12,9 +12,8 @@ from django.db.models import Exists, OuterRef
 
 from agile_strike.capture.models import Chunk
 from agile_strike.capture.models import Recording as Row
-from agile_strike.capture.store import safe_name
 from agile_strike.core import analysis as core_analysis
-from agile_strike.core.errors import BadInput
+from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.core.recording import Participant, Recording
 from agile_strike.formats import loose_table
 from agile_strike.formats import motion_bids_read as bids
@@ -22,8 +21,9 @@ from agile_strike.formats.archive import opened
 from agile_strike.formats.mapped import apply
 from agile_strike.formats.mapping_guess import guess
 from agile_strike.gym.models import Gym
+from agile_strike.gym.names import safe_name
 from agile_strike.kit import calibrations
-from agile_strike.kit.models import Bag, Calibration
+from agile_strike.kit.models import Bag, Calibration, Unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +32,7 @@ class Asked:
 
     kind: str
     placement: str = ""
+    unit_id: int | None = None
     bag_id: int | None = None
     pivot_above_top_m: float = 0.0
     ball_kg: float = 0.0
@@ -40,7 +41,12 @@ class Asked:
 
 def calibrate(gym: Gym, asked: Asked, file_name: str, content: IO[bytes], by: User) -> Calibration:
     """Fit and keep. Raises BadInput where the file does not show what the fit needs."""
-    bag = None
+    bag = unit = None
+    if asked.unit_id is not None:
+        unit = Unit.objects.for_gym(gym).filter(pk=asked.unit_id).first()
+        if unit is None:
+            raise NotYours("unit")
+        asked = replace(asked, placement=asked.placement or unit.last_place or unit.place)
     if asked.kind != "rests":
         bag = Bag.objects.for_gym(gym).filter(pk=asked.bag_id or 0).first()
         if bag is None:
@@ -51,7 +57,7 @@ def calibrate(gym: Gym, asked: Asked, file_name: str, content: IO[bytes], by: Us
             shutil.copyfileobj(content, kept)
         recording = _read(path, file_name, asked)
         if asked.kind == "rests":
-            return calibrations.from_rests(gym, recording, asked.placement, by)
+            return calibrations.from_rests(gym, recording, asked.placement, by, unit)
         assert bag is not None
         if asked.kind == "swing":
             return calibrations.from_swing(gym, recording, bag, asked.pivot_above_top_m, by)
@@ -87,11 +93,11 @@ def touched(gym: Gym, calibration_id: int) -> list[Row]:
     """All recordings whose figures a calibration moves and whose raw samples are kept, newest first."""
     row = Calibration.objects.for_gym(gym).filter(pk=calibration_id).first()
     if row is None:
-        raise BadInput("There is no such calibration in this gym.")
+        raise NotYours("calibration")
     samples = Chunk.objects.filter(recording=OuterRef("pk"))
     rows = Row.objects.for_gym(gym).filter(Exists(samples)).select_related("student")
     if row.bag_id is not None:
         return list(rows.filter(bag_version__bag_id=row.bag_id))
     trusted = dt.timedelta(days=calibrations.TRUSTED_DAYS["rests"])
     near = rows.filter(acquired_at__gte=row.made_at - trusted, acquired_at__lte=row.made_at + trusted)
-    return [r for r in near if row.placement in r.units]
+    return list(near.filter(wears__unit=row.unit_id))

@@ -6,17 +6,17 @@ from asgiref.sync import sync_to_async
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
-from agile_strike.intake import again, services, sweep, tables
+from agile_strike.intake import again, sweep, tables, uploads
+from agile_strike.intake.queue import IMPORT, LOOK
 
 STALLED_AFTER_S = int(os.environ.get("AGILE_STRIKE_STALLED_S", "30"))  # without a heartbeat, a worker is taken for dead
-IMPORT, LOOK = "import", "look"  # a coach who looks at a table waits for no import
 
 _again = RetryStrategy(max_attempts=3, wait=2)  # only where the database was away: all else ends with its reason
 
 
 @app.task(name="import_upload", queue=IMPORT, retry=_again)
 def import_upload(upload_id: int) -> None:
-    services.run_import(upload_id)
+    uploads.run_import(upload_id)
 
 
 @app.task(name="analyse_recordings", queue=IMPORT, retry=_again)

@@ -65,6 +65,7 @@ class Reanalysis(Work):
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="reanalyses")
     recordings = models.JSONField(help_text="ids, in the order in which they are done")
     results = models.JSONField(default=list, help_text="one of each that is done")
+    about_s = models.FloatField(default=0.0, help_text="how long all of them should take")
 
     objects = GymRows["Reanalysis"].as_manager()
 

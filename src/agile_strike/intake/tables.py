@@ -41,6 +41,7 @@ from agile_strike.formats.motion_bids_write import write
 from agile_strike.gym.models import Gym
 from agile_strike.intake import work
 from agile_strike.intake.models import ForeignFile, Profile
+from agile_strike.intake.queue import ask
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Student
 from agile_strike.people.services import allow
@@ -69,9 +70,7 @@ def receive_table(
 
 
 def _ask(row: ForeignFile) -> None:
-    from agile_strike.intake.jobs import look_at_table
-
-    look_at_table.defer(file_id=row.pk)
+    ask("look_at_table", file_id=row.pk)
 
 
 def look(file_id: int) -> None:
@@ -199,8 +198,6 @@ def import_tables(
 
     `at` is when they began to be recorded; left out, it is what their clock says, else now.
     """
-    from agile_strike.intake.jobs import import_upload
-
     allow(student, gym.today)
     files = [_file(gym, i) for i in dict.fromkeys(file_ids)]
     places: list[str] = []
@@ -231,7 +228,7 @@ def import_tables(
     said = {"files": [f.pk for f in files], "bag": bag.pk if bag else None, "task": task, "at": at and at.isoformat()}
     size = sum(f.columns.size_bytes for f in files if f.columns is not None)
     upload = Upload.objects.create(gym=gym, student=student, by=by, tables=said, file_name=name[-255:], size_bytes=size)
-    import_upload.defer(upload_id=upload.pk)
+    ask("import_upload", upload_id=upload.pk)
     return upload
 
 

@@ -13,7 +13,7 @@ from django.utils import timezone
 from agile_strike.core import calibration as core
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
-from agile_strike.core.recording import Recording
+from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.target import Bag as CoreBag
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import Bag, Calibration, Unit
@@ -23,24 +23,42 @@ TRUSTED_DAYS = {"rests": 90, "swing": 180, "ball": 180}
 DRAWN_POINTS = 500
 
 
-def seen(gym: Gym, recording: Recording, at: dt.datetime) -> None:
-    """Note which units a recording came from."""
-    for unit in recording.units.values():
-        Unit.objects.update_or_create(
-            gym=gym,
-            placement=unit.unit,
-            defaults={
-                "rate_hz": unit.rate_hz,
-                "accel_full_scale_m_s2": _known(unit.accel_full_scale_m_s2),
-                "gyro_full_scale_rad_s": _known(unit.gyro_full_scale_rad_s),
-                "last_seen": at,
-                "battery_pct": unit.battery_pct,
-            },
-        )
-
-
 def _known(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
+
+
+def settings_of(unit: UnitSignal) -> dict[str, float | None]:
+    """How a unit was set, in the columns of the database."""
+    return {
+        "rate_hz": unit.rate_hz,
+        "accel_full_scale_m_s2": _known(unit.accel_full_scale_m_s2),
+        "gyro_full_scale_rad_s": _known(unit.gyro_full_scale_rad_s),
+        "battery_pct": unit.battery_pct,
+    }
+
+
+def seen(gym: Gym, recording: Recording, at: dt.datetime) -> dict[str, Unit]:
+    """The units that a recording came from, by placement: by their serial, else by their place. New ones are noted."""
+    found = {}
+    for place, unit in recording.units.items():
+        known = {"serial": unit.serial} if unit.serial else {"place": place}
+        told = {**settings_of(unit), "last_seen": at, "last_place": place}
+        told |= {"model_text": unit.model_text} if unit.model_text else {}
+        row, made = Unit.objects.get_or_create(gym=gym, **known, defaults=told)
+        if not made and row.last_seen <= at:
+            Unit.objects.filter(pk=row.pk).update(**told)
+        found[place] = row
+    return found
+
+
+def units_of(gym: Gym, recording: Recording) -> dict[str, int]:
+    """Which of the gym's known units a recording came from, by placement."""
+    rows = list(Unit.objects.for_gym(gym).values_list("serial", "place", "pk"))
+    serials, places = {s: pk for s, _, pk in rows if s}, {p: pk for _, p, pk in rows if p}
+    found = {
+        place: serials.get(unit.serial) if unit.serial else places.get(place) for place, unit in recording.units.items()
+    }
+    return {place: pk for place, pk in found.items() if pk is not None}
 
 
 def rests_of(gym: Gym) -> list[Calibration]:
@@ -48,19 +66,24 @@ def rests_of(gym: Gym) -> list[Calibration]:
     return list(Calibration.objects.for_gym(gym).filter(kind="rests"))
 
 
-def nearest(rows: Iterable[Calibration], placement: str, at: dt.datetime) -> Calibration | None:
+def nearest(rows: Iterable[Calibration], unit_id: int, at: dt.datetime) -> Calibration | None:
     """The calibration of a unit that is nearest in time, as long as it is trusted."""
-    own = (r for r in rows if r.placement == placement)
+    own = (r for r in rows if r.unit_id == unit_id)
     near = min(own, key=lambda r: (abs(r.made_at - at), -r.pk), default=None)
     return near if near is not None and abs(near.made_at - at) <= dt.timedelta(days=TRUSTED_DAYS["rests"]) else None
 
 
-def corrected(gym: Gym, recording: Recording, at: dt.datetime) -> tuple[Recording, dict[str, int]]:
-    """The recording with every unit corrected by its nearest calibration, and which those are, by unit."""
+def corrected(
+    gym: Gym, recording: Recording, units: dict[str, int], at: dt.datetime
+) -> tuple[Recording, dict[str, int]]:
+    """The recording with every unit corrected by its nearest calibration, and which those are, by placement.
+
+    `units` are the gym's units that it came from, by placement.
+    """
     rows = rests_of(gym)
-    found = {name: row for name in recording.units if (row := nearest(rows, name, at)) is not None}
-    units = {n: _from_row(found[n]).apply(u) if n in found else u for n, u in recording.units.items()}
-    return replace(recording, units=units), {n: row.pk for n, row in found.items()}
+    found = {place: row for place, key in units.items() if (row := nearest(rows, key, at)) is not None}
+    fixed = {n: _from_row(found[n]).apply(u) if n in found else u for n, u in recording.units.items()}
+    return replace(recording, units=fixed), {n: row.pk for n, row in found.items()}
 
 
 def weighed(bag: Bag) -> CoreBag:
@@ -80,11 +103,16 @@ def _from_row(row: Calibration) -> core.UnitCalibration:
 
 
 @transaction.atomic
-def from_rests(gym: Gym, recording: Recording, placement: str, by: User) -> Calibration:
-    """Six positions at rest: offset, scale and gyro bias of one unit, which later recordings are corrected by."""
+def from_rests(gym: Gym, recording: Recording, placement: str, by: User, known: Unit | None = None) -> Calibration:
+    """Six positions at rest: offset, scale and gyro bias of one unit, which later recordings are corrected by.
+
+    `known` is the unit, where the coach says it; else the file does, or it is known by its place.
+    """
     unit = recording.units.get(placement)
     if unit is None:
         raise BadInput(f"This recording has no unit at {placement}: it has {', '.join(sorted(recording.units))}.")
+    if known is not None and known.serial and unit.serial and known.serial != unit.serial:
+        raise BadInput(f"This recording is of the unit with the serial {unit.serial}, not of {known}. Choose that one.")
     found = core.from_rests(unit)
     result = {
         "accel_offset_m_s2": found.accel_offset_m_s2.tolist(),
@@ -100,7 +128,9 @@ def from_rests(gym: Gym, recording: Recording, placement: str, by: User) -> Cali
         "before": np.linalg.norm(found.positions, axis=1).round(4).tolist(),
         "after": np.linalg.norm(fixed, axis=1).round(4).tolist(),
     }
-    return _keep(gym, "rests", result, drawn, by, placement=placement)
+    if known is None:
+        (known,) = seen(gym, replace(recording, units={placement: unit}), timezone.now()).values()
+    return _keep(gym, "rests", result, drawn, by, unit=known)
 
 
 @transaction.atomic

@@ -98,27 +98,34 @@ class BagVersion(models.Model):
 
 
 class Unit(models.Model):
-    """A motion unit by the place where it is worn, as the last recording showed it."""
+    """A motion unit: a thing, known by its serial, or only by its place where no file ever named it."""
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="units")
-    placement = models.CharField(max_length=40)
+    serial = models.CharField(max_length=60, blank=True)
+    place = models.CharField(max_length=40, blank=True, help_text="where it is worn, if that is all it is known by")
+    name = models.CharField(max_length=60, blank=True, help_text="what the gym calls it")
+    model_text = models.CharField(max_length=80, blank=True, help_text="as its files say it")
+    last_place = models.CharField(max_length=40, blank=True)
     rate_hz = models.FloatField()
     accel_full_scale_m_s2 = models.FloatField(null=True)
     gyro_full_scale_rad_s = models.FloatField(null=True)
     last_seen = models.DateTimeField()
     battery_pct = models.FloatField(null=True, help_text="when last seen, where the unit said it")
+    version = models.IntegerField(default=1, help_text="of its name, so that two coaches don't overwrite each other")
 
-    objects = GymRows.as_manager()
+    objects = GymRows["Unit"].as_manager()
 
     class Meta:
-        ordering = ["placement"]
+        ordering = ["last_place", "serial", "id"]
         constraints = [
-            models.UniqueConstraint(fields=["gym", "placement"], name="unit_once_a_place"),
+            models.UniqueConstraint(fields=["gym", "serial"], condition=~Q(serial=""), name="serial_once_a_gym"),
+            models.UniqueConstraint(fields=["gym", "place"], condition=~Q(place=""), name="one_nameless_unit_a_place"),
+            models.CheckConstraint(condition=Q(serial="") ^ Q(place=""), name="unit_known_by_serial_or_place"),
             finite("rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct"),
         ]
 
     def __str__(self) -> str:
-        return self.placement
+        return self.name or self.serial or self.place
 
 
 class Calibration(models.Model):
@@ -131,7 +138,7 @@ class Calibration(models.Model):
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="calibrations")
     kind = models.CharField(max_length=6, choices=Kind.choices)
-    placement = models.CharField(max_length=40, blank=True, help_text="the unit, for rests")
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, null=True, related_name="calibrations")
     bag = models.ForeignKey(Bag, on_delete=models.CASCADE, null=True, related_name="calibrations")
     made_at = models.DateTimeField()
     expires_on = models.DateField()
@@ -145,10 +152,11 @@ class Calibration(models.Model):
         ordering = ["-made_at", "-id"]
         constraints = [
             models.CheckConstraint(
-                condition=Q(kind="rests", bag__isnull=True) | Q(kind__in=["swing", "ball"], bag__isnull=False),
+                condition=Q(kind="rests", bag__isnull=True, unit__isnull=False)
+                | Q(kind__in=["swing", "ball"], bag__isnull=False, unit__isnull=True),
                 name="calibrates_a_unit_or_a_bag",
             ),
         ]
 
     def __str__(self) -> str:
-        return f"{self.kind} of {self.placement or self.bag}"
+        return f"{self.kind} of {self.unit or self.bag}"

@@ -7,9 +7,9 @@ from django.db import transaction
 from django.db.models import Q
 
 from agile_strike.core import target as core
-from agile_strike.core.errors import BadInput, ChangedMeanwhile
+from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.gym.models import Gym
-from agile_strike.kit.models import FIELDS, Bag, BagVersion
+from agile_strike.kit.models import FIELDS, Bag, BagVersion, Unit
 
 #: what makes a bag another one; all else is what is known of it
 HANGS_BY = ("mount", "mass_kg", "length_m", "diameter_m", "sensor_below_top_m", "pivot_to_top_m", "chain_m")
@@ -109,7 +109,7 @@ def save_version(
         return _new_version(bag, body, since, BagVersion.Why.CHANGED)
     found = Bag.objects.for_gym(gym).select_for_update().filter(id=bag_id).first()
     if found is None:
-        raise BadInput("That bag is not in this gym.")
+        raise NotYours("bag")
     before = found.versions.first()
     if found.version != version:
         hangs = before.to_core() if before else None
@@ -202,3 +202,30 @@ def with_swing_time(bag: core.Bag, period_s: float, period_sd_s: float) -> core.
     inertia = about_pivot - bag.mass_kg * d**2
     sd = 2 * about_pivot * period_sd_s / period_s
     return replace(bag, inertia_cm_kg_m2=inertia, inertia_sd_kg_m2=sd)
+
+
+@transaction.atomic
+def name_unit(gym: Gym, unit_id: int, name: str, serial: str, version: int) -> Unit:
+    """What the gym calls a unit, and its serial where none was known. Two rows of one serial become one, with the
+    recordings and the calibrations of both."""
+    row = Unit.objects.for_gym(gym).select_for_update().filter(pk=unit_id).first()
+    if row is None:
+        raise NotYours("unit")
+    if row.version != version:
+        raise ChangedMeanwhile("this unit", f"it is now called “{row}”, serial {row.serial or 'not known'}")
+    serial = serial.strip()
+    same = Unit.objects.for_gym(gym).select_for_update().filter(serial=serial).exclude(pk=row.pk).first()
+    if row.serial and not serial:
+        raise BadInput("A unit that is known by its serial keeps one: leave it as it is.")
+    if serial and same is not None:
+        if row.serial:
+            raise BadInput(f"Another unit has the serial {serial}: read it from the case again.")
+        row.wears.update(unit=same)
+        row.calibrations.update(unit=same)
+        row.delete()
+        row = same
+    row.name, row.version = name.strip(), row.version + 1
+    if serial:
+        row.serial, row.place = serial, ""
+    row.save(update_fields=["name", "serial", "place", "version"])
+    return row

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from agile_strike.core import schools as core
-from agile_strike.core.errors import BadInput, ChangedMeanwhile
+from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.registry import MEASURES
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.models import Check, School
@@ -54,7 +54,7 @@ def save(gym: Gym, school_id: int | None, text: SchoolText, version: int = 0) ->
     if school_id is not None:
         found = School.objects.for_gym(gym).select_for_update().filter(pk=school_id).first()
         if found is None:
-            raise BadInput("That school is not in this gym.")
+            raise NotYours("school")
         row = found
         if row.version != version:
             raise ChangedMeanwhile("this school", f"“{row.name}” now has {row.checks.count()} checks")

@@ -14,7 +14,7 @@ from procrastinate.contrib.django import app as queue
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from agile_strike.capture.models import Recording, StoredFile, Upload
-from agile_strike.core.errors import BadInput
+from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.gym.models import Gym
 from agile_strike.intake.models import ForeignFile, Reanalysis
 from agile_strike.intake.sweep import JOBS
@@ -22,7 +22,7 @@ from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 from agile_strike.playbook.models import School
 from agile_strike.trials.compare import refresh
-from agile_strike.trials.models import Claim, Trial
+from agile_strike.trials.models import Claim, ClaimPage, Trial
 
 KINDS: dict[str, type[Model]] = {
     "student": Student,
@@ -58,7 +58,7 @@ def _set(gym: Gym, kind: str, key: int, at: dt.datetime | None) -> Removed:
     with transaction.atomic():
         row = model._default_manager.with_removed_of(gym).select_for_update(of=("self",)).filter(pk=key).first()  # type: ignore[attr-defined]
         if row is None:
-            raise BadInput(f"There is no such {kind} in this gym.")
+            raise NotYours(kind)
         was = row.removed_at or timezone.now()
         if (row.removed_at is None) != (at is None):
             row.removed_at = at
@@ -110,7 +110,7 @@ def erase(gym: Gym, student_id: int, name: str) -> None:
     """
     student = Student.objects.with_removed_of(gym).select_for_update().filter(pk=student_id).first()
     if student is None:
-        raise BadInput("There is no such student in this gym.")
+        raise NotYours("student")
     if name.strip() != student.name:
         raise BadInput(f"To erase {student.name} for good, type the name as it stands here.")
     recordings = set(Recording.objects.filter(student=student).values_list("pk", flat=True))
@@ -125,7 +125,8 @@ def erase(gym: Gym, student_id: int, name: str) -> None:
     tables.delete()
     Upload.objects.filter(pk__in=[u.pk for u in uploads]).delete()
     shared = list(Trial.objects.filter(students=student).values_list("pk", flat=True))
-    Claim.objects.filter(trial__in=shared).delete()  # pooled ones show every strike of everybody
+    for kind in (Claim, ClaimPage):  # pooled ones show every strike of everybody
+        kind.objects.filter(trial__in=shared).delete()
     student.delete()
     Trial.objects.filter(pk__in=shared, students__isnull=True).delete()
 

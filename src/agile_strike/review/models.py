@@ -7,8 +7,9 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
 
-from agile_strike.capture.models import Recording
+from agile_strike.capture.models import AnalysisRun, Recording
 from agile_strike.core.registry import NUMERIC
+from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import GymRows, finite
 from agile_strike.playbook.models import School
 
@@ -26,6 +27,7 @@ class StrikeSet(models.Model):
     removed_paths = ("recording__removed_at", "recording__student__removed_at")
 
     recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="sets")
+    planned = models.ForeignKey(PlannedSet, on_delete=models.SET_NULL, null=True, related_name="thrown")
     began_s = models.FloatField(null=True, help_text="on the reference clock, where it was planned or called")
     ended_s = models.FloatField(null=True)
     code = models.CharField(max_length=60)
@@ -85,6 +87,7 @@ class Strike(MeasureColumns):
         UNKNOWN = "unknown"
 
     recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="strikes")
+    analysis = models.ForeignKey(AnalysisRun, on_delete=models.CASCADE, related_name="strikes")
     number = models.IntegerField(help_text="1 is the recording's first")
     contact_s = models.FloatField()
     limb = models.CharField(max_length=12, choices=Limb.choices, default=Limb.UNKNOWN)
@@ -92,7 +95,6 @@ class Strike(MeasureColumns):
     set = models.ForeignKey(StrikeSet, on_delete=models.SET_NULL, null=True, related_name="strikes")
     relabelled_limb = models.CharField(max_length=12, choices=Limb.choices, blank=True)
     flags = ArrayField(models.CharField(max_length=40), default=list)
-    analysis_version = models.CharField(max_length=20)
     excluded_reason = models.CharField(max_length=120, blank=True)
     excluded_at = models.DateTimeField(null=True)
     excluded_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")

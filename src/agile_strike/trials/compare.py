@@ -11,10 +11,9 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-from django.db.models import Count, Max, Prefetch, Sum
 
+from agile_strike.capture.basis import about_s, known_of
 from agile_strike.capture.models import Chunk, Recording
-from agile_strike.core import analysis
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measures.measure import Measure
 from agile_strike.core.registry import find
@@ -24,10 +23,21 @@ from agile_strike.core.trial.claim import Claim, Strikes, claim
 from agile_strike.core.trial.refuse import HELD
 from agile_strike.formats.tabular import as_csv, figures, narrowed, short, words
 from agile_strike.formats.trial_table import document, free_of_body_mass, trials
-from agile_strike.kit.models import Bag, BagVersion, Calibration
-from agile_strike.people.models import BodyMass, StanceChange, Student
+from agile_strike.kit.models import Bag
+from agile_strike.people.models import Student
 from agile_strike.trials.models import Claim as ClaimRow
-from agile_strike.trials.models import Trial
+from agile_strike.trials.models import ClaimPage, Trial
+from agile_strike.trials.pages import (
+    AlsoOut,
+    BlockMeanOut,
+    ClaimOut,
+    CompareOut,
+    DotsOut,
+    LateOut,
+    NarrowOut,
+    SentenceOut,
+    SummaryOut,
+)
 from agile_strike.trials.rows import BEHIND, LEVEL, trial_table
 
 RULES = "3"  # of the claim: a change of how it is computed makes every kept claim anew
@@ -60,14 +70,6 @@ def asked(trial: Trial, measure: str, levels: str, worth_pct: float | None, only
     if worth is not None and not 0.0 < worth < 100.0:
         raise BadInput("The smallest change worth having is above 0 and below 100 per cent.")
     return Asked(told.name, (pair[0], pair[1]), worth, only)
-
-
-PAGE = "page|"  # before the key of a kept page
-
-
-def summaries() -> "Prefetch[Any]":
-    """A trial's claims without the pages that hold every strike."""
-    return Prefetch("claims", ClaimRow.objects.exclude(asked__startswith=PAGE))
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,25 +118,25 @@ def _in_order(table: pa.Table, what: Asked) -> Strikes:
     return trials(table, NAME, LEVEL, what.measure, what.levels)[0][1]
 
 
-def page(trial: Trial, student: Student | None, what: Asked) -> dict[str, Any]:
+def page(trial: Trial, student: Student | None, what: Asked) -> CompareOut:
     """All that the compare screen shows of a comparison."""
     people = [student.pk] if student else standing(trial)
     told = compare(trial, people, what)
     measure = find(what.measure)
     assert measure is not None
-    return {
-        **summary(trial, told, what, measure),
-        "measure": what.measure,
-        "levels": list(what.levels),
-        "worth_pct": what.worth_pct,
-        "only": what.only,
-        "narrow": _ways_to_narrow(trial, people, what) if told.claim.refused else [],
-        "strikes": _dots(told.table, what),
-        "blocks": _blocks(told, what),
-        "also": [_also(m, c) for m, c in told.also],
-        "planned": _not_as_planned(trial, told.table),
-        "late": late_in(told.table),
-    }
+    return CompareOut(
+        **summary(trial, told, what, measure).model_dump(),
+        measure=what.measure,
+        levels=list(what.levels),
+        worth_pct=what.worth_pct,
+        only=what.only,
+        narrow=_ways_to_narrow(trial, people, what) if told.claim.refused else [],
+        strikes=_dots(told.table, what),
+        blocks=_blocks(told, what),
+        also=[_also(m, c) for m, c in told.also],
+        planned=_not_as_planned(trial, told.table),
+        late=late_in(told.table),
+    )
 
 
 def standing(trial: Trial) -> list[int]:
@@ -142,14 +144,15 @@ def standing(trial: Trial) -> list[int]:
     return list(trial.students.filter(removed_at__isnull=True).order_by("pk").values_list("pk", flat=True))
 
 
-def late_in(table: pa.Table) -> dict[str, Any]:
+def late_in(table: pa.Table) -> LateOut:
     """Recordings among a table's whose figures are behind what is known by now, and how many there are in all."""
     if not table.num_rows:
-        return {"recordings": [], "late": 0, "of": 0}
+        return LateOut(recordings=[], late=0, of=0, about_s=0.0)
     recording = np.array(table.column("recording_id").to_pylist(), dtype=np.int64)
     late = np.unique(recording[np.char.endswith(words(table, "calibration"), BEHIND)]).tolist()
     kept = Chunk.objects.filter(recording__in=late).order_by().values_list("recording_id", flat=True).distinct()
-    return {"recordings": sorted(kept), "late": len(late), "of": len(np.unique(recording))}
+    mend = sorted(kept)
+    return LateOut(recordings=mend, late=len(late), of=len(np.unique(recording)), about_s=about_s(mend))
 
 
 def _not_as_planned(trial: Trial, table: pa.Table) -> str:
@@ -162,59 +165,56 @@ def _not_as_planned(trial: Trial, table: pa.Table) -> str:
     return f"Planned on “{trial.bag.name}”, thrown on {thrown}." if thrown else ""
 
 
-SUMMARY = ("sentence", "in_shares", "worse", "outcome", "trade", "needed", "worth_settling", "minutes_needed", "claim")
-
-
-def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> dict[str, Any]:
+def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> SummaryOut:
     """The sentence with its claim: all that a list or the class view needs."""
     doc = document(told.claim)
     pct = doc["ci95_pct"]
     line = say.sentence(told.claim, measure, (pct[0], pct[1]) if pct and pct[0] is not None else None)
     plan = design.Design(tuple(trial.levels), trial.blocks_each, trial.strikes, trial.rest_s)
     a_block = design.minutes(plan) / (len(trial.levels) * trial.blocks_each)
-    return {
-        "sentence": {"before": line.before, "figures": line.figures, "after": line.after},
-        "in_shares": say.in_shares(measure),
-        "worse": say.worse(told.claim, measure),
-        "outcome": say.outcome(told.claim, measure),
-        "trade": say.trade(told.also),
-        "needed": say.still_needed(told.claim, trial.strikes, trial.blocks_each, a_block),
-        "worth_settling": say.worth_settling(told.claim, trial.blocks_each),
-        "minutes_needed": 2.0 * (told.claim.blocks_needed or 0) * a_block,
-        "claim": doc,
-    }
+    return SummaryOut(
+        sentence=SentenceOut(before=line.before, figures=line.figures, after=line.after),
+        in_shares=say.in_shares(measure),
+        worse=say.worse(told.claim, measure),
+        outcome=say.outcome(told.claim, measure),
+        trade=say.trade(told.also),
+        needed=say.still_needed(told.claim, trial.strikes, trial.blocks_each, a_block),
+        worth_settling=say.worth_settling(told.claim, trial.blocks_each),
+        minutes_needed=2.0 * (told.claim.blocks_needed or 0) * a_block,
+        claim=ClaimOut.model_validate(doc),
+    )
 
 
-def _also(measure: Measure, c: Claim) -> dict[str, Any]:
+def _also(measure: Measure, c: Claim) -> AlsoOut:
     e = c.effect
-    return {
-        "measure": measure.name,
-        "effect": short(e.value) if e else None,
-        "ci95": [short(e.low), short(e.high)] if e else None,
-        "verdict": c.verdict,
-        "worse": say.worse(c, measure),
-        "refused": c.refused,
-    }
+    return AlsoOut(
+        measure=measure.name,
+        effect=short(e.value) if e else None,
+        ci95=[short(e.low), short(e.high)] if e else None,
+        verdict=c.verdict,
+        worse=say.worse(c, measure),
+        refused=c.refused,
+    )
 
 
-def _dots(table: pa.Table, what: Asked) -> dict[str, list[Any]]:
+def _dots(table: pa.Table, what: Asked) -> DotsOut:
     """Columns over the strikes, in order of evenings."""
     if not table.num_rows:
-        return {n: [] for n in ("id", "recording", "student", "on", "block", "level", "value", "excluded")}
+        return DotsOut(id=[], recording=[], student=[], on=[], block=[], level=[], value=[], excluded=[])
     value = figures(table, what.measure, NAME)
-    return {
-        "id": table.column("strike_id").to_pylist(),
-        "recording": table.column("recording_id").to_pylist(),
-        "student": words(table, "participant").tolist(),
-        "on": words(table, "session").tolist(),
-        "block": [int(b) for b in words(table, "block").tolist()],
-        "level": [what.levels.index(level) for level in words(table, LEVEL).tolist()],
-        "value": [short(v, 6) for v in value.tolist()],
-        "excluded": words(table, "excluded").tolist(),
-    }
+    return DotsOut(
+        id=table.column("strike_id").to_pylist(),
+        recording=table.column("recording_id").to_pylist(),
+        student=words(table, "participant").tolist(),
+        on=words(table, "session").tolist(),
+        block=[int(b) for b in words(table, "block").tolist()],
+        level=[what.levels.index(level) for level in words(table, LEVEL).tolist()],
+        value=[short(v, 6) for v in value.tolist()],
+        excluded=words(table, "excluded").tolist(),
+    )
 
 
-def _blocks(told: Compared, what: Asked) -> list[dict[str, Any]]:
+def _blocks(told: Compared, what: Asked) -> list[BlockMeanOut]:
     """Means of blocks by evening; of several students, one after the other."""
     if not told.table.num_rows:
         return []
@@ -227,12 +227,20 @@ def _blocks(told: Compared, what: Asked) -> list[dict[str, Any]]:
         days = sorted(set(on[counts & (who == name)].tolist()))
         b = one.blocks
         for s, k, place, mean, n in zip(b.session, b.level, b.order, b.mean, b.strikes, strict=True):
-            row = {"student": name, "on": days[int(s)], "level": int(k), "place": int(place)}
-            out.append({**row, "mean": short(float(mean)), "strikes": int(n)})
+            out.append(
+                BlockMeanOut(
+                    student=name,
+                    on=days[int(s)],
+                    level=int(k),
+                    place=int(place),
+                    mean=short(float(mean)),
+                    strikes=int(n),
+                )
+            )
     return out
 
 
-def _ways_to_narrow(trial: Trial, people: list[int], what: Asked) -> list[dict[str, Any]]:
+def _ways_to_narrow(trial: Trial, people: list[int], what: Asked) -> list[NarrowOut]:
     """Where a comparison was refused because something else changed too: the parts in which it did not."""
     table = trial_table(trial, people, [])
     if not table.num_rows or what.only:
@@ -244,7 +252,7 @@ def _ways_to_narrow(trial: Trial, people: list[int], what: Asked) -> list[dict[s
         if len(set(values.tolist())) > 1:
             for value in dict.fromkeys(values.tolist()):
                 evenings = len(set(sessions[values == value].tolist()))
-                out.append({"only": f"{column}={value}", "name": value or "not noted", "evenings": evenings})
+                out.append(NarrowOut(only=f"{column}={value}", name=value or "not noted", evenings=evenings))
             break
     return out
 
@@ -254,7 +262,7 @@ class Source:
     """What claims came from: as long as it is the same, they stand."""
 
     revisions: dict[int, list[tuple[int, int]]]  #: (recording, revision) pairs of every student in question
-    known: tuple[str, ...]  #: of the gym's kit and people
+    known: str  #: of the gym's kit and people
 
     def mark(self, trial: Trial, people: list[int]) -> str:
         source = (RULES, trial.pk, trial.version, [(p, self.revisions.get(p, [])) for p in people], self.known)
@@ -274,14 +282,14 @@ def kept(trial: Trial, student: Student | None, source: Source) -> dict[str, Any
     if row is not None and row.came_from == came_from:
         return dict(row.document)
     whole = kept_page(trial, student, what)
-    return _keep(trial, student, what.key, came_from, {name: whole[name] for name in SUMMARY})
+    return _keep(ClaimRow, trial, student, what.key, came_from, {name: whole[name] for name in SummaryOut.model_fields})
 
 
 def refresh(students: Iterable[int]) -> None:
     """Make the claims of these students' trials anew where strikes have come: in the queue, so that no screen waits."""
     who = set(students)
     found = Trial.objects.standing().filter(students__in=who).distinct().select_related("gym")
-    trials_ = list(found.prefetch_related("students", summaries()))
+    trials_ = list(found.prefetch_related("students", "claims"))
     for trial in trials_:
         source = source_of([trial])
         people = [s for s in trial.students.all() if s.removed_at is None]
@@ -300,13 +308,12 @@ def kept_page(trial: Trial, student: Student | None, what: Asked) -> dict[str, A
         measure = find(what.measure)
         assert measure is not None
         judged = summary(trial, compare(trial, people, what, watch=False), what, measure)
-        return {**usual, **judged, "trade": usual["trade"], "worth_pct": what.worth_pct}
+        return {**usual, **judged.model_dump(mode="json"), "trade": usual["trade"], "worth_pct": what.worth_pct}
     came_from = _source(trial.gym_id, people).mark(trial, people)
-    key = f"{PAGE}{what.key}"
-    row = ClaimRow.objects.filter(trial=trial, student=student, asked=key).first()
+    row = ClaimPage.objects.filter(trial=trial, student=student, asked=what.key).first()
     if row is not None and row.came_from == came_from:
         return dict(row.document)
-    return _keep(trial, student, key, came_from, page(trial, student, what))
+    return _keep(ClaimPage, trial, student, what.key, came_from, page(trial, student, what).model_dump(mode="json"))
 
 
 def archive(trial: Trial, student: Student | None, what: Asked) -> bytes:
@@ -335,19 +342,16 @@ def archive(trial: Trial, student: Student | None, what: Asked) -> bytes:
     return out.getvalue()
 
 
-def known_of(gym_id: int) -> tuple[str, ...]:
-    """What changes when more is known of a gym's kit and people: figures may then be behind it."""
-    bags = BagVersion.objects.filter(bag__gym=gym_id).aggregate(n=Count("pk"), last=Max("pk"))
-    units = Calibration.objects.filter(gym=gym_id).aggregate(n=Count("pk"), last=Max("pk"))
-    masses = BodyMass.objects.filter(student__gym=gym_id).aggregate(n=Count("pk"), sum=Sum("mass_kg"))
-    stances = StanceChange.objects.filter(student__gym=gym_id).aggregate(n=Count("pk"), last=Max("since"))
-    found = (*bags.values(), *units.values(), *masses.values(), *stances.values(), analysis.VERSION)
-    return tuple(str(v) for v in found)
-
-
-def _keep(trial: Trial, student: Student | None, key: str, came_from: str, made: dict[str, Any]) -> dict[str, Any]:
+def _keep(
+    kind: type[ClaimRow | ClaimPage],
+    trial: Trial,
+    student: Student | None,
+    key: str,
+    came_from: str,
+    made: dict[str, Any],
+) -> dict[str, Any]:
     defaults = {"came_from": came_from, "document": made}
-    ClaimRow.objects.update_or_create(trial=trial, student=student, asked=key, defaults=defaults)
+    kind.objects.update_or_create(trial=trial, student=student, asked=key, defaults=defaults)
     return made
 
 

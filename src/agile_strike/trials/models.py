@@ -5,6 +5,7 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import F, Q
 
+from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym, GymRows, finite
 from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
@@ -60,41 +61,33 @@ class Trial(models.Model):
 
 
 class CalledBlock(models.Model):
-    """A block that a coach called from the sheet, with its times, so that a recording can be matched to it."""
+    """A planned set that a coach called from a trial's sheet: its times are the set's."""
 
     gym_path = "trial__gym"
-    removed_paths = ("trial__removed_at", "student__removed_at")
+    removed_paths = ("trial__removed_at", "session__student__removed_at")
 
     trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="called")
-    student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="+")
-    evening = models.DateField()
-    place = models.IntegerField(help_text="0 is the evening's first")
-    level = models.CharField(max_length=80)
-    began_at = models.DateTimeField()
-    ended_at = models.DateTimeField(null=True)
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="called")
+    planned = models.OneToOneField(PlannedSet, on_delete=models.CASCADE, related_name="called")
+    place = models.IntegerField(help_text="0 is the trial's first of the evening")
 
-    objects = GymRows.as_manager()
+    objects = GymRows["CalledBlock"].as_manager()
 
     class Meta:
-        ordering = ["evening", "place"]
+        ordering = ["session__day", "place"]
         constraints = [
-            models.UniqueConstraint(fields=["trial", "student", "evening", "place"], name="block_called_once"),
-            models.CheckConstraint(
-                condition=Q(ended_at__isnull=True) | Q(ended_at__gt=F("began_at")), name="block_ends_after_it_begins"
-            ),
+            models.UniqueConstraint(fields=["trial", "session", "place"], name="block_called_once"),
         ]
 
     def __str__(self) -> str:
-        return f"{self.level}, block {self.place + 1} on {self.evening}"
+        return f"block {self.place + 1} of {self.session}"
 
 
-class Claim(models.Model):
-    """A comparison as it stands; made anew where what it came from has changed."""
+class KeptClaim(models.Model):
+    """A comparison that is kept, with what it came from: as long as that is the same, it stands."""
 
     gym_path = "trial__gym"
 
-    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="claims")
-    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
     asked = models.CharField(max_length=500, help_text="measure, pair of levels, what it is narrowed to, worth")
     came_from = models.CharField(max_length=64)
     document = models.JSONField()
@@ -102,12 +95,34 @@ class Claim(models.Model):
     objects = GymRows.as_manager()
 
     class Meta:
+        abstract = True
+
+    def __str__(self) -> str:
+        return self.asked
+
+
+class Claim(KeptClaim):
+    """The comparison in a sentence with its figures: what lists and the class read."""
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="claims")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
+
+    class Meta:
         constraints = [
             models.UniqueConstraint(fields=["trial", "student", "asked"], name="claim_once", nulls_distinct=False),
         ]
 
-    def __str__(self) -> str:
-        return f"{self.asked} of {self.trial_id}"
+
+class ClaimPage(KeptClaim):
+    """All that the compare screen shows of a comparison, every strike with it."""
+
+    trial = models.ForeignKey(Trial, on_delete=models.CASCADE, related_name="pages")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["trial", "student", "asked"], name="claim_page_once", nulls_distinct=False),
+        ]
 
 
 class Decision(models.Model):

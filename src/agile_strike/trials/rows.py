@@ -33,7 +33,7 @@ class Block:
     participant: str
     body_mass_kg: float | None
     version: int | None
-    basis: dict[str, Any]
+    figures: dict[str, Any]  #: of the bag, as the recording was computed with them
     level: str
     gear: str
 
@@ -64,14 +64,15 @@ def blocks_of(trial: Trial, students: Iterable[int]) -> list[Block]:
         "recording__acquired_at",
         "recording__student_id",
         "recording__student__label",
-        "recording__body_mass_kg",
+        "recording__analysis__body_mass_kg",
         "recording__bag_version_id",
-        "recording__basis",
+        "recording__analysis__bag",
         "levels",
         "school__name",
         "gear",
+        "recording__session__gear",
     )
-    found = [Block(*r[:8], level_of(trial.factor, r[8], r[9]), r[10]) for r in rows]
+    found = [Block(*r[:8], level_of(trial.factor, r[8], r[9]), r[10] or r[11]) for r in rows]
     return [b for b in found if b.level in trial.levels]
 
 
@@ -122,31 +123,26 @@ def _of_set(
         "block": str(place),
         "order": place,
         LEVEL: b.level,
-        "bag": bag_name(version, b.basis),
+        "bag": bag_name(version, b.figures),
         "mount": version.mount if version else "",
-        "calibration": calibration_name(version, b.basis, b.recording in late),
+        "calibration": calibration_name(version, b.figures, b.recording in late),
         "gloves": b.gear or trial.gear,
         "body_mass_kg": b.body_mass_kg,
     }
 
 
-def bag_name(version: BagVersion | None, basis: dict[str, Any]) -> str:
+def bag_name(version: BagVersion | None, figures: dict[str, Any]) -> str:
     """A bag as its figures have it: another mass is another bag."""
-    return f"{version.bag.name}, {_figure(version, basis, 'mass_kg'):g} kg" if version else ""
+    return f"{version.bag.name}, {figures['mass_kg']:g} kg" if version else ""
 
 
-def _figure(version: BagVersion, basis: dict[str, Any], name: str) -> Any:
-    """A figure of the bag as the recording was computed with it."""
-    return basis["bag"].get(name) if basis.get("bag") else getattr(version, name)
-
-
-def calibration_name(version: BagVersion | None, basis: dict[str, Any], late: bool) -> str:
+def calibration_name(version: BagVersion | None, figures: dict[str, Any], late: bool) -> str:
     """What the figures of a recording rest on beside its bag and mount; `late`: more is known by now."""
     if version is None:
         return BEHIND if late else ""
-    inertia = _figure(version, basis, "inertia_cm_kg_m2")
+    inertia = figures["inertia_cm_kg_m2"]
     told = f"inertia {f'{inertia:g} kg m2' if inertia else 'estimated'}"
-    told += f", gain {_figure(version, basis, 'impulse_gain'):g}"
+    told += f", gain {figures['impulse_gain']:g}"
     return f"{told}; {BEHIND}" if late else told
 
 
@@ -162,7 +158,7 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
     if code:
         strikes = strikes.filter(set__code=code)
     zone = gym.zone
-    names = ("pk", "acquired_at", "body_mass_kg", "bag_version_id", "basis")
+    names = ("pk", "acquired_at", "analysis__body_mass_kg", "bag_version_id", "analysis__bag")
     found = {r[0]: r for r in Recording.objects.for_gym(gym).filter(student=student).values_list(*names)}
     bags = {v.pk: v for v in BagVersion.objects.filter(pk__in={r[3] for r in found.values()}).select_related("bag")}
     day = {key: r[1].astimezone(zone).date() for key, r in found.items()}

@@ -3,7 +3,6 @@
 import datetime as dt
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
@@ -11,18 +10,18 @@ from django.db import transaction
 from django.utils import timezone
 
 from agile_strike.core.children import no_consent, no_trial
-from agile_strike.core.errors import BadInput, ChangedMeanwhile
+from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.registry import MEASURES, find
 from agile_strike.core.trial import design
 from agile_strike.core.trial.blocks import blocks
 from agile_strike.core.trial.spread import USUAL, Spread, spread
+from agile_strike.evening import services as evening
 from agile_strike.formats.tabular import codes, figures, words
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 from agile_strike.people.services import NotAllowed, age_of, allow
 from agile_strike.playbook.models import School
-from agile_strike.review.models import StrikeSet
 from agile_strike.trials.models import SCHOOL, CalledBlock, Decision, Trial
 from agile_strike.trials.rows import trial_table, weeks_table
 
@@ -97,7 +96,7 @@ def _unchanged(row: Trial, version: int) -> None:
 def _own(gym: Gym, trial_id: int) -> Trial:
     row = Trial.objects.for_gym(gym).select_for_update().filter(pk=trial_id).first()
     if row is None:
-        raise BadInput("That trial is not in this gym.")
+        raise NotYours("trial")
     return row
 
 
@@ -126,7 +125,7 @@ def _checked(gym: Gym, text: TrialText, on: dt.date) -> list[Student]:
     if not 1 <= text.evenings <= 40:
         raise BadInput("Plan one to forty evenings.")
     if text.bag_id is not None and not Bag.objects.for_gym(gym).filter(pk=text.bag_id).exists():
-        raise BadInput("That bag is not in this gym.")
+        raise NotYours("bag")
     students = list(Student.objects.for_gym(gym).filter(pk__in=text.students))
     if not students or len(students) != len(set(text.students)):
         raise BadInput("Choose at least one student of this gym.")
@@ -258,7 +257,8 @@ def sheet(trial: Trial, student: Student, on: dt.date) -> Sheet:
     allow(student, on)
     table = trial_table(trial, [student.pk], [])
     before = {d for d in words(table, "session").tolist() if d < on.isoformat()} if table.num_rows else set()
-    called = {c.place: c for c in CalledBlock.objects.filter(trial=trial, student=student, evening=on)}
+    found = CalledBlock.objects.filter(trial=trial, session__student=student, session__day=on)
+    called = {c.place: c for c in found.select_related("planned")}
     turn = design.order(len(trial.levels), trial.blocks_each, len(before))
     return Sheet(
         len(before) + 1, [SheetBlock(i, trial.levels[k], called.get(i)) for i, k in enumerate(turn)], len(before)
@@ -267,7 +267,8 @@ def sheet(trial: Trial, student: Student, on: dt.date) -> Sheet:
 
 @transaction.atomic
 def call_block(gym: Gym, trial_id: int, student_id: int, place: int, now: dt.datetime, on: dt.date) -> CalledBlock:
-    """The student begins a block. A block that is still open ends with it; one that was called goes on as it is.
+    """The student begins a block: a planned set of the evening. A set that is still open ends with it; a block that was
+    called goes on as it is.
 
     To throw a block anew it is taken back first, so that a second tap, or a second coach, never moves its beginning.
     """
@@ -276,66 +277,48 @@ def call_block(gym: Gym, trial_id: int, student_id: int, place: int, now: dt.dat
     if student is None:
         raise BadInput("That student is not in this trial.")
     allow(student, on)
-    there = CalledBlock.objects.filter(trial=trial, student=student, evening=on, place=place).first()
+    session = evening.evening_of(student, on)
+    there = CalledBlock.objects.filter(trial=trial, session=session, place=place).first()
     if there is not None:
         return there
     told = sheet(trial, student, on)
     if not 0 <= place < len(told.blocks):
         raise BadInput(f"This evening has {len(told.blocks)} blocks.")
-    CalledBlock.objects.filter(trial=trial, student=student, evening=on, ended_at__isnull=True).update(ended_at=now)
+    evening.end_open(session, now)
+    level = told.blocks[place].level
+    by_school = trial.factor == SCHOOL
+    school = School.objects.filter(gym=trial.gym_id, name=level).first() if by_school else None
+    text = evening.SetText(
+        code=trial.code,
+        level=trial.height,
+        levels={} if by_school else {trial.factor: level},
+        school_id=school.pk if school else None,
+        strikes=trial.strikes,
+        gear=trial.gear,
+    )
+    planned = evening.plan(gym, session.pk, text)
     return CalledBlock.objects.create(
-        trial=trial, student=student, evening=on, place=place, level=told.blocks[place].level, began_at=now
+        trial=trial, session=session, planned=evening.begin(gym, planned.pk, now), place=place
     )
 
 
 @transaction.atomic
 def end_block(gym: Gym, block_id: int, now: dt.datetime) -> None:
-    row = CalledBlock.objects.for_gym(gym).select_for_update(of=("self",)).filter(pk=block_id).first()
-    if row is None:
-        raise BadInput("That block was not called.")
-    if row.ended_at is not None:
-        return  # a second tap
-    row.ended_at = max(now, row.began_at + dt.timedelta(seconds=1))
-    row.save(update_fields=["ended_at"])
-
-
-def take_back_block(gym: Gym, block_id: int) -> int:
-    return CalledBlock.objects.for_gym(gym).filter(pk=block_id).delete()[0]
+    """A second tap changes nothing."""
+    evening.end(gym, _called(gym, block_id).planned_id, now)
 
 
 @transaction.atomic
-def match_called(recording: Any) -> int:
-    """Put strikes that no set claims into the blocks that were called while they were thrown; how many found one."""
-    start = recording.acquired_at
-    end = start + dt.timedelta(seconds=recording.length_s)
-    called = CalledBlock.objects.standing().filter(
-        student=recording.student, began_at__lt=end, began_at__gte=start - SLACK
-    )
-    free = list(recording.strikes.filter(set__isnull=True))
-    found = 0
-    for block in called.select_related("trial"):  # a handful an evening
-        until = block.ended_at or end
-        own = [s for s in free if block.began_at <= start + dt.timedelta(seconds=s.contact_s) <= until]
-        if not own:
-            continue
-        trial = block.trial
-        by_school = trial.factor == SCHOOL
-        made = StrikeSet.objects.create(
-            recording=recording,
-            began_s=(block.began_at - start).total_seconds(),
-            ended_s=(until - start).total_seconds(),
-            code=trial.code,
-            level=trial.height,
-            levels={} if by_school else {trial.factor: block.level},
-            school=School.objects.filter(gym=trial.gym_id, name=block.level).first() if by_school else None,
-            gear=trial.gear,
-        )
-        found += recording.strikes.filter(pk__in=[s.pk for s in own]).update(set=made)
-        free = [s for s in free if s not in own]
-    return found
+def take_back_block(gym: Gym, block_id: int) -> None:
+    """A block called by mistake; what was thrown in it meanwhile stays."""
+    evening.drop(gym, _called(gym, block_id).planned_id)
 
 
-SLACK = dt.timedelta(hours=4)  # a block called so long before a recording may still reach into it
+def _called(gym: Gym, block_id: int) -> CalledBlock:
+    row = CalledBlock.objects.for_gym(gym).filter(pk=block_id).first()
+    if row is None:
+        raise NotYours("block")
+    return row
 
 
 def handed_out(trial: Trial, on: dt.date) -> list[int]:

@@ -3,7 +3,6 @@
 import datetime as dt
 from collections import Counter
 from dataclasses import asdict
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -21,6 +20,7 @@ from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
 from agile_strike.trials.compare import late_in
 from agile_strike.trials.models import Decision
+from agile_strike.trials.pages import BehindEvening, BehindOut, BestOut, CourseOut, MarkOut, SidesOut, WeekOut, WeeksOut
 from agile_strike.trials.rows import bag_name, calibration_name, weeks_table
 
 NAME = "the weeks"
@@ -54,7 +54,7 @@ def _part(whole: pa.Table, code: str, own_way: bool, limb: str) -> pa.Table:
 BOTH = "both"  # limbs in one course, where that is asked for
 
 
-def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, limb: str = "") -> dict[str, Any]:
+def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, limb: str = "") -> WeeksOut:
     """All that the weeks screen shows. The course runs through one limb's strikes, the one that threw most of them,
     unless another is asked for, or both are."""
     whole = weeks_table(gym, student, list(dict.fromkeys([measure_or_bad(measure), MASS])))
@@ -69,28 +69,26 @@ def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, lim
     if limb not in ("", BOTH):
         part = _part(whole, code, own_way, limb)
     marks = marks_of(gym, student, code)
-    stepped = sorted({dt.date.fromisoformat(m["on"]) for m in marks if m["kind"] in STEPS})
-    course = told(part, NAME, measure, stepped) if part.num_rows else None
-    return {
-        "code": code,
-        "measure": measure,
-        "own_way": own_way,
-        "limb": limb,
-        "limbs": sorted(limbs),
-        "codes": every,
-        "course": course,
-        "late": late_in(part),
-        "marks": marks,
-        "bests": _bests(part, measure) if part.num_rows else [],
-        "sides": _sides(whole, code, measure) if whole.num_rows else [],
-        "behind": _behind(part)
-        if part.num_rows
-        else {"share": None, "low": None, "high": None, "strikes": 0, "evenings": []},
-        "volume": _volume(whole) if whole.num_rows else [],
-    }
+    stepped = sorted({m.on for m in marks if m.kind in STEPS})
+    course = CourseOut.model_validate(told(part, NAME, measure, stepped)) if part.num_rows else None
+    return WeeksOut(
+        code=code,
+        measure=measure,
+        own_way=own_way,
+        limb=limb,
+        limbs=sorted(limbs),
+        codes=every,
+        course=course,
+        late=late_in(part),
+        marks=marks,
+        bests=_bests(part, measure) if part.num_rows else [],
+        sides=_sides(whole, code, measure) if whole.num_rows else [],
+        behind=_behind(part) if part.num_rows else BehindOut(share=None, low=None, high=None, strikes=0, evenings=[]),
+        volume=_volume(whole) if whole.num_rows else [],
+    )
 
 
-def marks_of(gym: Gym, student: Student, code: str) -> list[dict[str, Any]]:
+def marks_of(gym: Gym, student: Student, code: str) -> list[MarkOut]:
     """Decisions on this strike, changes of bag and calibration, injuries and breaks, in order."""
     out = [
         _mark(d.decided_on + DAY, d.what, f"{d.level[:1].upper()}{d.level[1:]}. {d.reason}", trial=d.trial_id)
@@ -99,30 +97,23 @@ def marks_of(gym: Gym, student: Student, code: str) -> list[dict[str, Any]]:
     zone = gym.zone
     before: tuple[str, str] | None = None
     found = Recording.objects.for_gym(gym).filter(student=student, bag_version__isnull=False).order_by("acquired_at")
-    rows = list(found.values_list("acquired_at", "basis", "bag_version_id"))
+    rows = list(found.values_list("acquired_at", "analysis__bag", "bag_version_id"))
     bags = {v.pk: v for v in BagVersion.objects.filter(pk__in={r[2] for r in rows}).select_related("bag")}
-    for at, basis, version in rows:
-        now = (bag_name(bags[version], basis), calibration_name(bags[version], basis, False))
+    for at, figures_, version in rows:
+        now = (bag_name(bags[version], figures_), calibration_name(bags[version], figures_, False))
         if before is not None and now != before:
             kind = "bag" if now[0] != before[0] else "calibration"
             text = f"Another bag: {now[0]}" if kind == "bag" else f"Another calibration: {now[1]}"
             out.append(_mark(at.astimezone(zone).date(), kind, text))
         before = now
     out += [_mark(m.since, m.kind, m.text, until=m.until, key=m.pk) for m in student.marks.all()]
-    return sorted(out, key=lambda m: m["on"])
+    return sorted(out, key=lambda m: m.on)
 
 
 def _mark(
     on: dt.date, kind: str, text: str, until: dt.date | None = None, trial: int | None = None, key: int | None = None
-) -> dict[str, Any]:
-    return {
-        "id": key,
-        "on": on.isoformat(),
-        "until": until.isoformat() if until else None,
-        "kind": kind,
-        "text": text,
-        "trial": trial,
-    }
+) -> MarkOut:
+    return MarkOut(id=key, on=on, until=until, kind=kind, text=text, trial=trial)
 
 
 def _counted(table: pa.Table) -> pa.Table:
@@ -135,7 +126,7 @@ def _days(table: pa.Table) -> list[dt.date]:
     return [day[text] for text in texts]
 
 
-def _bests(part: pa.Table, measure: str) -> list[dict[str, Any]]:
+def _bests(part: pa.Table, measure: str) -> list[BestOut]:
     """Strikes that beat all before them beyond doubt, for measures of which more is better."""
     found = find(measure)
     if found is None or found.better == "neither":
@@ -146,18 +137,18 @@ def _bests(part: pa.Table, measure: str) -> list[dict[str, Any]]:
     days = _days(counted)
     keys, recordings = counted.column("strike_id").to_pylist(), counted.column("recording_id").to_pylist()
     return [
-        {
-            "on": days[i].isoformat(),
-            "value": short(float(value[i])),
-            "sd": short(float(sd[i])),
-            "strike_id": keys[i],
-            "recording_id": recordings[i],
-        }
+        BestOut(
+            on=days[i],
+            value=short(float(value[i])),
+            sd=short(float(sd[i])),
+            strike_id=keys[i],
+            recording_id=recordings[i],
+        )
         for i in bests(days, sign * value, sd)
     ]
 
 
-def _sides(whole: pa.Table, code: str, measure: str) -> list[dict[str, Any]]:
+def _sides(whole: pa.Table, code: str, measure: str) -> list[SidesOut]:
     """Left against right in the same strike; rear against lead in the strike's family."""
     counted = _counted(whole)
     if not counted.num_rows:
@@ -168,32 +159,34 @@ def _sides(whole: pa.Table, code: str, measure: str) -> list[dict[str, Any]]:
     family = code.split("-", 1)[-1]
     end = [c.split("-", 1)[0] if "-" in c and c.split("-", 1)[1] == family else "" for c in own]
     found = (balance.sides(days, hand, value, "left", "right"), balance.sides(days, end, value, "rear", "lead"))
-    return [{**asdict(f), "pct": short(f.pct), "low": short(f.low), "high": short(f.high)} for f in found]
+    return [SidesOut(**{**asdict(f), "pct": short(f.pct), "low": short(f.low), "high": short(f.high)}) for f in found]
 
 
-def _behind(part: pa.Table) -> dict[str, Any]:
+def _behind(part: pa.Table) -> BehindOut:
     counted = _counted(part)
     mass, limb = figures(counted, MASS, NAME), words(counted, "limb").tolist()
     session = words(counted, "session")
     whole = balance.body_behind(mass, limb)
     behind = balance.carries_more(mass, limb)
     evenings = [
-        {"on": day, "share": short(float(np.nanmean(behind[here]))), "strikes": int(np.isfinite(behind[here]).sum())}
+        BehindEvening(
+            on=day, share=short(float(np.nanmean(behind[here]))), strikes=int(np.isfinite(behind[here]).sum())
+        )
         for day in sorted(set(session.tolist()))
         if np.isfinite(behind[here := session == day]).any()
     ]
-    return {
-        "share": short(whole.share) if whole else None,
-        "low": short(whole.low) if whole else None,
-        "high": short(whole.high) if whole else None,
-        "strikes": whole.strikes if whole else 0,
-        "evenings": evenings,
-    }
+    return BehindOut(
+        share=short(whole.share) if whole else None,
+        low=short(whole.low) if whole else None,
+        high=short(whole.high) if whole else None,
+        strikes=whole.strikes if whole else 0,
+        evenings=evenings,
+    )
 
 
-def _volume(whole: pa.Table) -> list[dict[str, Any]]:
+def _volume(whole: pa.Table) -> list[WeekOut]:
     return [
-        {**asdict(w), "monday": w.monday.isoformat(), "flags": list(w.flags)}
+        WeekOut(**{**asdict(w), "flags": list(w.flags)})
         for w in balance.weeks(_days(whole), words(whole, "limb").tolist())
     ]
 

@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
 import { useMe } from "../api/queries";
-import { Problem } from "../ui/state";
+import { Form } from "../ui/Form";
 import { say } from "../ui/toast";
 
 /** The coach's own sign-in. */
@@ -22,13 +22,7 @@ export function AccountPage() {
     <div className="mx-auto max-w-md p-6">
       <h1 className="wide-title text-2xl">{me.data?.me?.name}</h1>
       <p className="text-soft">{me.data?.me?.gym}</p>
-      <form
-        className="mt-6 space-y-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          change.mutate();
-        }}
-      >
+      <Form submit="Change it" busy={change.isPending} error={change.error} save={() => change.mutate()} className="mt-6 space-y-3">
         <h2 className="wide-title text-lg">Change the password</h2>
         <label className="block">
           <span className="mb-1 block">As it is</span>
@@ -38,11 +32,7 @@ export function AccountPage() {
           <span className="mb-1 block">As it shall be: nine letters or more, no common word</span>
           <input className="field w-full" type="password" autoComplete="new-password" required value={next} onChange={(e) => setNext(e.target.value)} />
         </label>
-        <button className="action-main min-h-12 px-6" disabled={change.isPending}>
-          Change it
-        </button>
-        <Problem error={change.error} />
-      </form>
+      </Form>
     </div>
   );
 }

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { client, unwrap, type Schemas } from "./client";
 
 const ASK_MS = 400;
-const RESTS_ON = ["recordings", "trials", "weeks", "class"];
+const RESTS_ON = ["recordings", "strike", "curves", "evening", "trials", "weeks", "class"];
 
 /** Recordings analysed again in the queue: begin, follow, cancel. What rests on them is fetched anew when it is done. */
 export function useAgain() {

@@ -80,14 +80,15 @@ export function useCurves(ids: number[]) {
   });
 }
 
-export function useLanes(strikeId: number | undefined, under: string) {
+/** One strike, opened: its curves from the floor up, its force over time, its school's judgement. */
+export function useStrikePage(strikeId: number | undefined, setId: number | null | undefined, under = "") {
   return useQuery({
-    queryKey: ["lanes", strikeId, under],
+    queryKey: ["strike", strikeId, under, setId],
     enabled: strikeId !== undefined,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
-    queryFn: async () =>
-      unwrap(await client.GET("/api/strikes/{strike_id}/lanes", { params: { path: { strike_id: strikeId! }, query: { under } } })),
+    retry: false,
+    queryFn: async () => unwrap(await client.GET("/api/strikes/{strike_id}", { params: { path: { strike_id: strikeId! }, query: { under } } })),
   });
 }
 
@@ -97,16 +98,6 @@ export function useAbsent(strikeId: number) {
     queryKey: ["absent", strikeId],
     staleTime: 60_000,
     queryFn: async () => unwrap(await client.GET("/api/strikes/{strike_id}/absent", { params: { path: { strike_id: strikeId } } })),
-  });
-}
-
-export function useJudgement(strikeId: number | undefined, setId: number | null | undefined) {
-  return useQuery({
-    queryKey: ["judgement", strikeId, setId],
-    enabled: strikeId !== undefined,
-    placeholderData: keepPreviousData,
-    queryFn: async () =>
-      unwrap(await client.GET("/api/strikes/{strike_id}/judgement", { params: { path: { strike_id: strikeId! } } })),
   });
 }
 

@@ -12,10 +12,10 @@ export interface paths {
             cookie?: never;
         };
         /** Bags */
-        get: operations["agile_strike_api_api_bags"];
+        get: operations["agile_strike_kit_api_bags"];
         put?: never;
         /** Save Bag */
-        post: operations["agile_strike_api_api_save_bag"];
+        post: operations["agile_strike_kit_api_save_bag"];
         delete?: never;
         options?: never;
         head?: never;
@@ -30,13 +30,13 @@ export interface paths {
             cookie?: never;
         };
         /** Calibrations */
-        get: operations["agile_strike_api_api_calibrations"];
+        get: operations["agile_strike_intake_api_calibrations"];
         put?: never;
         /**
          * Calibrate
          * @description `speeds`: pairs in and out, as `3.1 1.2, 3.0 1.1`, metres a second, one for each hit of the ball.
          */
-        post: operations["agile_strike_api_api_calibrate"];
+        post: operations["agile_strike_intake_api_calibrate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -51,7 +51,7 @@ export interface paths {
             cookie?: never;
         };
         /** Calibration Touches */
-        get: operations["agile_strike_api_api_calibration_touches"];
+        get: operations["agile_strike_intake_api_calibration_touches"];
         put?: never;
         post?: never;
         delete?: never;
@@ -71,7 +71,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Take Back Block */
-        delete: operations["agile_strike_api_trials_take_back_block"];
+        delete: operations["agile_strike_trials_api_take_back_block"];
         options?: never;
         head?: never;
         patch?: never;
@@ -87,7 +87,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** End Block */
-        post: operations["agile_strike_api_trials_end_block"];
+        post: operations["agile_strike_trials_api_end_block"];
         delete?: never;
         options?: never;
         head?: never;
@@ -102,7 +102,7 @@ export interface paths {
             cookie?: never;
         };
         /** The Class */
-        get: operations["agile_strike_api_trials_the_class"];
+        get: operations["agile_strike_trials_api_the_class"];
         put?: never;
         post?: never;
         delete?: never;
@@ -119,7 +119,7 @@ export interface paths {
             cookie?: never;
         };
         /** Curves */
-        get: operations["agile_strike_api_api_curves"];
+        get: operations["agile_strike_review_api_curves"];
         put?: never;
         post?: never;
         delete?: never;
@@ -139,7 +139,58 @@ export interface paths {
         put?: never;
         post?: never;
         /** Undo Decision */
-        delete: operations["agile_strike_api_trials_undo_decision"];
+        delete: operations["agile_strike_trials_api_undo_decision"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evenings/{evening_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Evening Page */
+        get: operations["agile_strike_review_api_evening_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evenings/{evening_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Note */
+        put: operations["agile_strike_evening_api_note"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evenings/{evening_id}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plan */
+        post: operations["agile_strike_evening_api_plan"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -156,7 +207,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Remove Mark */
-        delete: operations["agile_strike_api_trials_remove_mark"];
+        delete: operations["agile_strike_trials_api_remove_mark"];
         options?: never;
         head?: never;
         patch?: never;
@@ -170,9 +221,60 @@ export interface paths {
             cookie?: never;
         };
         /** Measures */
-        get: operations["agile_strike_api_api_measures"];
+        get: operations["agile_strike_review_api_measures"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned-sets/{planned_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop */
+        delete: operations["agile_strike_evening_api_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned-sets/{planned_id}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin */
+        post: operations["agile_strike_evening_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned-sets/{planned_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End */
+        post: operations["agile_strike_evening_api_end"];
         delete?: never;
         options?: never;
         head?: never;
@@ -189,7 +291,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Analyse Again */
-        post: operations["agile_strike_api_api_analyse_again"];
+        post: operations["agile_strike_intake_api_analyse_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -204,7 +306,7 @@ export interface paths {
             cookie?: never;
         };
         /** Reanalysis */
-        get: operations["agile_strike_api_api_reanalysis"];
+        get: operations["agile_strike_intake_api_reanalysis"];
         put?: never;
         post?: never;
         delete?: never;
@@ -223,7 +325,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Cancel Again */
-        post: operations["agile_strike_api_api_cancel_again"];
+        post: operations["agile_strike_intake_api_cancel_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -238,7 +340,7 @@ export interface paths {
             cookie?: never;
         };
         /** Recording */
-        get: operations["agile_strike_api_api_recording"];
+        get: operations["agile_strike_capture_api_recording"];
         put?: never;
         post?: never;
         delete?: never;
@@ -255,7 +357,7 @@ export interface paths {
             cookie?: never;
         };
         /** Strikes */
-        get: operations["agile_strike_api_api_strikes"];
+        get: operations["agile_strike_review_api_strikes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -272,10 +374,10 @@ export interface paths {
             cookie?: never;
         };
         /** Removals */
-        get: operations["agile_strike_api_api_removals"];
+        get: operations["agile_strike_removal_api_removals"];
         put?: never;
         /** Remove */
-        post: operations["agile_strike_api_api_remove"];
+        post: operations["agile_strike_removal_api_remove"];
         delete?: never;
         options?: never;
         head?: never;
@@ -292,7 +394,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Take Back */
-        post: operations["agile_strike_api_api_take_back"];
+        post: operations["agile_strike_removal_api_take_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -307,10 +409,10 @@ export interface paths {
             cookie?: never;
         };
         /** Schools */
-        get: operations["agile_strike_api_api_schools"];
+        get: operations["agile_strike_playbook_api_schools"];
         put?: never;
         /** Add School */
-        post: operations["agile_strike_api_api_add_school"];
+        post: operations["agile_strike_playbook_api_add_school"];
         delete?: never;
         options?: never;
         head?: never;
@@ -326,7 +428,7 @@ export interface paths {
         };
         get?: never;
         /** Save School */
-        put: operations["agile_strike_api_api_save_school"];
+        put: operations["agile_strike_playbook_api_save_school"];
         post?: never;
         delete?: never;
         options?: never;
@@ -342,12 +444,12 @@ export interface paths {
             cookie?: never;
         };
         /** Session */
-        get: operations["agile_strike_api_api_session"];
+        get: operations["agile_strike_gym_api_session"];
         put?: never;
         /** Sign In */
-        post: operations["agile_strike_api_api_sign_in"];
+        post: operations["agile_strike_gym_api_sign_in"];
         /** Sign Out */
-        delete: operations["agile_strike_api_api_sign_out"];
+        delete: operations["agile_strike_gym_api_sign_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -363,7 +465,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Change Password */
-        post: operations["agile_strike_api_api_change_password"];
+        post: operations["agile_strike_gym_api_change_password"];
         delete?: never;
         options?: never;
         head?: never;
@@ -380,7 +482,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Exclude */
-        post: operations["agile_strike_api_api_exclude"];
+        post: operations["agile_strike_review_api_exclude"];
         delete?: never;
         options?: never;
         head?: never;
@@ -397,7 +499,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Label */
-        post: operations["agile_strike_api_api_label"];
+        post: operations["agile_strike_review_api_label"];
         delete?: never;
         options?: never;
         head?: never;
@@ -414,7 +516,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Undo Label */
-        post: operations["agile_strike_api_api_undo_label"];
+        post: operations["agile_strike_review_api_undo_label"];
         delete?: never;
         options?: never;
         head?: never;
@@ -431,7 +533,28 @@ export interface paths {
         get?: never;
         put?: never;
         /** Restore */
-        post: operations["agile_strike_api_api_restore"];
+        post: operations["agile_strike_review_api_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strikes/{strike_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strike Page
+         * @description One strike, opened: its curves from the floor up, its force over time, its school's judgement. `under` is empty,
+         *     `set` for the mean of its set, or the id of another strike.
+         */
+        get: operations["agile_strike_review_api_strike_page"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -446,44 +569,7 @@ export interface paths {
             cookie?: never;
         };
         /** Absent */
-        get: operations["agile_strike_api_api_absent"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/strikes/{strike_id}/judgement": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Judgement */
-        get: operations["agile_strike_api_api_judgement"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/strikes/{strike_id}/lanes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Lanes
-         * @description `under` is empty, `set` for the mean of its set, or the id of another strike.
-         */
-        get: operations["agile_strike_api_api_lanes"];
+        get: operations["agile_strike_review_api_absent"];
         put?: never;
         post?: never;
         delete?: never;
@@ -501,7 +587,7 @@ export interface paths {
         };
         get?: never;
         /** Note */
-        put: operations["agile_strike_api_api_note"];
+        put: operations["agile_strike_review_api_note"];
         post?: never;
         delete?: never;
         options?: never;
@@ -519,7 +605,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Remark */
-        post: operations["agile_strike_api_api_remark"];
+        post: operations["agile_strike_review_api_remark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -534,10 +620,10 @@ export interface paths {
             cookie?: never;
         };
         /** Students */
-        get: operations["agile_strike_api_api_students"];
+        get: operations["agile_strike_people_api_students"];
         put?: never;
         /** Add Student */
-        post: operations["agile_strike_api_api_add_student"];
+        post: operations["agile_strike_people_api_add_student"];
         delete?: never;
         options?: never;
         head?: never;
@@ -552,7 +638,7 @@ export interface paths {
             cookie?: never;
         };
         /** Student */
-        get: operations["agile_strike_api_api_student"];
+        get: operations["agile_strike_people_api_student"];
         put?: never;
         post?: never;
         delete?: never;
@@ -571,7 +657,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Note Birth */
-        post: operations["agile_strike_api_api_note_birth"];
+        post: operations["agile_strike_people_api_note_birth"];
         delete?: never;
         options?: never;
         head?: never;
@@ -588,7 +674,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Note Consent */
-        post: operations["agile_strike_api_api_note_consent"];
+        post: operations["agile_strike_people_api_note_consent"];
         delete?: never;
         options?: never;
         head?: never;
@@ -608,7 +694,28 @@ export interface paths {
          * Erase Student
          * @description For good: a person's samples, strikes and all that was said of them.
          */
-        post: operations["agile_strike_api_api_erase_student"];
+        post: operations["agile_strike_removal_api_erase_student"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/evenings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Evenings */
+        get: operations["agile_strike_evening_api_evenings"];
+        put?: never;
+        /**
+         * Start
+         * @description The evening of a day, before anything is recorded; the one that is there where there is one.
+         */
+        post: operations["agile_strike_evening_api_start"];
         delete?: never;
         options?: never;
         head?: never;
@@ -625,7 +732,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Add Mark */
-        post: operations["agile_strike_api_trials_add_mark"];
+        post: operations["agile_strike_trials_api_add_mark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -642,7 +749,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Add Mass */
-        post: operations["agile_strike_api_api_add_mass"];
+        post: operations["agile_strike_people_api_add_mass"];
         delete?: never;
         options?: never;
         head?: never;
@@ -657,7 +764,7 @@ export interface paths {
             cookie?: never;
         };
         /** Recordings */
-        get: operations["agile_strike_api_api_recordings"];
+        get: operations["agile_strike_capture_api_recordings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -676,7 +783,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Change Stance */
-        post: operations["agile_strike_api_api_change_stance"];
+        post: operations["agile_strike_people_api_change_stance"];
         delete?: never;
         options?: never;
         head?: never;
@@ -694,7 +801,7 @@ export interface paths {
          * Waiting Tables
          * @description Tables that were brought for a student and are not imported yet.
          */
-        get: operations["agile_strike_api_api_waiting_tables"];
+        get: operations["agile_strike_intake_api_waiting_tables"];
         put?: never;
         post?: never;
         delete?: never;
@@ -711,7 +818,7 @@ export interface paths {
             cookie?: never;
         };
         /** Student Weeks */
-        get: operations["agile_strike_api_trials_student_weeks"];
+        get: operations["agile_strike_trials_api_student_weeks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -730,7 +837,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Import Tables */
-        post: operations["agile_strike_api_api_import_tables"];
+        post: operations["agile_strike_intake_api_import_tables"];
         delete?: never;
         options?: never;
         head?: never;
@@ -747,7 +854,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Bring Table */
-        post: operations["agile_strike_api_api_bring_table"];
+        post: operations["agile_strike_intake_api_bring_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -762,11 +869,11 @@ export interface paths {
             cookie?: never;
         };
         /** Table */
-        get: operations["agile_strike_api_api_table"];
+        get: operations["agile_strike_intake_api_table"];
         put?: never;
         post?: never;
         /** Leave Table */
-        delete: operations["agile_strike_api_api_leave_table"];
+        delete: operations["agile_strike_intake_api_leave_table"];
         options?: never;
         head?: never;
         patch?: never;
@@ -781,7 +888,7 @@ export interface paths {
         };
         get?: never;
         /** Correct Table */
-        put: operations["agile_strike_api_api_correct_table"];
+        put: operations["agile_strike_intake_api_correct_table"];
         post?: never;
         delete?: never;
         options?: never;
@@ -802,7 +909,7 @@ export interface paths {
          * Plan
          * @description What a plan asks of an evening and what it should show; nothing is saved.
          */
-        post: operations["agile_strike_api_trials_plan"];
+        post: operations["agile_strike_trials_api_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -817,10 +924,10 @@ export interface paths {
             cookie?: never;
         };
         /** Trials */
-        get: operations["agile_strike_api_trials_trials"];
+        get: operations["agile_strike_trials_api_trials"];
         put?: never;
         /** Add Trial */
-        post: operations["agile_strike_api_trials_add_trial"];
+        post: operations["agile_strike_trials_api_add_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -835,9 +942,9 @@ export interface paths {
             cookie?: never;
         };
         /** Trial */
-        get: operations["agile_strike_api_trials_trial"];
+        get: operations["agile_strike_trials_api_trial"];
         /** Change Trial */
-        put: operations["agile_strike_api_trials_change_trial"];
+        put: operations["agile_strike_trials_api_change_trial"];
         post?: never;
         delete?: never;
         options?: never;
@@ -855,7 +962,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Call Block */
-        post: operations["agile_strike_api_trials_call_block"];
+        post: operations["agile_strike_trials_api_call_block"];
         delete?: never;
         options?: never;
         head?: never;
@@ -870,7 +977,7 @@ export interface paths {
             cookie?: never;
         };
         /** Comparison */
-        get: operations["agile_strike_api_trials_comparison"];
+        get: operations["agile_strike_trials_api_comparison"];
         put?: never;
         post?: never;
         delete?: never;
@@ -889,7 +996,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Decide */
-        post: operations["agile_strike_api_trials_decide"];
+        post: operations["agile_strike_trials_api_decide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -906,7 +1013,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** End Trial */
-        post: operations["agile_strike_api_trials_end_trial"];
+        post: operations["agile_strike_trials_api_end_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -921,7 +1028,7 @@ export interface paths {
             cookie?: never;
         };
         /** Sheet */
-        get: operations["agile_strike_api_trials_sheet"];
+        get: operations["agile_strike_trials_api_sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -938,8 +1045,28 @@ export interface paths {
             cookie?: never;
         };
         /** Kit Units */
-        get: operations["agile_strike_api_api_kit_units"];
+        get: operations["agile_strike_kit_api_kit_units"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{unit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name Unit
+         * @description Call a unit by a name, or say which serial the unit at a place has: two that are one become one.
+         */
+        put: operations["agile_strike_kit_api_name_unit"];
         post?: never;
         delete?: never;
         options?: never;
@@ -954,11 +1081,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Uploads */
-        get: operations["agile_strike_api_api_uploads"];
+        /** All Uploads */
+        get: operations["agile_strike_intake_api_all_uploads"];
         put?: never;
         /** Upload */
-        post: operations["agile_strike_api_api_upload"];
+        post: operations["agile_strike_intake_api_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -973,7 +1100,7 @@ export interface paths {
             cookie?: never;
         };
         /** Upload State */
-        get: operations["agile_strike_api_api_upload_state"];
+        get: operations["agile_strike_intake_api_upload_state"];
         put?: never;
         post?: never;
         delete?: never;
@@ -992,7 +1119,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Cancel Upload */
-        post: operations["agile_strike_api_api_cancel_upload"];
+        post: operations["agile_strike_intake_api_cancel_upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1013,6 +1140,8 @@ export interface components {
          * @description Recordings being analysed again: how far it is, and what came of those that are done.
          */
         AgainOut: {
+            /** About S */
+            about_s: number;
             /** Id */
             id: number;
             /** Message */
@@ -1337,12 +1466,12 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
-            /** Placement */
-            placement: string;
             /** Result */
             result: {
                 [key: string]: number | number[];
             };
+            /** Unit */
+            unit: string;
         };
         /** Changed */
         Changed: {
@@ -1581,7 +1710,10 @@ export interface components {
             /** User */
             user: string;
         };
-        /** CurveOut */
+        /**
+         * CurveOut
+         * @description Force over time of one strike, milliseconds from contact.
+         */
         CurveOut: {
             /** Cut Off Hz */
             cut_off_hz: number;
@@ -1674,6 +1806,34 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** EveningIn */
+        EveningIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+        };
+        /** EveningNotesIn */
+        EveningNotesIn: {
+            /**
+             * Gear
+             * @default
+             */
+            gear: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Soreness
+             * @default
+             */
+            soreness: string;
+            /** Version */
+            version: number;
+        };
         /** EveningOut */
         EveningOut: {
             /** Ci95 */
@@ -1684,6 +1844,77 @@ export interface components {
             on: string;
             /** Strikes */
             strikes: number;
+        };
+        /**
+         * EveningPage
+         * @description One student's evening: who, with what, what was planned, what was thrown, what was said.
+         */
+        EveningPage: {
+            /** After */
+            after: number | null;
+            /** Bags */
+            bags: string[];
+            /** Before */
+            before: number | null;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Gear */
+            gear: string;
+            /** Id */
+            id: number;
+            /** Loose */
+            loose: number;
+            /** Mass Kg */
+            mass_kg: number | null;
+            /** Measure */
+            measure: string;
+            /** Noted */
+            noted: components["schemas"]["NotedOut"][];
+            /** Notes */
+            notes: string;
+            /** Planned */
+            planned: components["schemas"]["PlannedOut"][];
+            /** Recordings */
+            recordings: components["schemas"]["RecordingRow"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkedOut"][];
+            /** Soreness */
+            soreness: string;
+            /** Stance */
+            stance: string;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+            /** Thrown */
+            thrown: components["schemas"]["ThrownOut"][];
+            /** Version */
+            version: number;
+            /** Worn */
+            worn: components["schemas"]["WornOut"][];
+        };
+        /** EveningRow */
+        EveningRow: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Gear */
+            gear: string;
+            /** Id */
+            id: number;
+            /** Notes */
+            notes: string;
+            /** Soreness */
+            soreness: string;
+            /** Student Id */
+            student_id: number;
+            /** Version */
+            version: number;
         };
         /** EventOut */
         EventOut: {
@@ -1745,15 +1976,29 @@ export interface components {
             expires_on: string | null;
             /** Gyro Full Scale Rad S */
             gyro_full_scale_rad_s: number | null;
+            /** Id */
+            id: number;
+            /** Last Place */
+            last_place: string;
             /**
              * Last Seen
              * Format: date-time
              */
             last_seen: string;
-            /** Placement */
-            placement: string;
+            /** Model Text */
+            model_text: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
             /** Rate Hz */
             rate_hz: number;
+            /** Recordings */
+            recordings: number;
+            /** Serial */
+            serial: string;
+            /** Version */
+            version: number;
         };
         /**
          * LabelIn
@@ -1816,6 +2061,8 @@ export interface components {
          * @description Recordings whose figures are behind what is known by now of bag, units or student.
          */
         LateOut: {
+            /** About S */
+            about_s: number;
             /** Late */
             late: number;
             /** Of */
@@ -1978,6 +2225,20 @@ export interface components {
             /** Warn */
             warn: boolean;
         };
+        /**
+         * NotedOut
+         * @description A strike that a coach wrote something about.
+         */
+        NotedOut: {
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /** Recording Id */
+            recording_id: number;
+            /** Strike Id */
+            strike_id: number;
+        };
         /** ObjectionOut */
         ObjectionOut: {
             /** School */
@@ -2000,6 +2261,40 @@ export interface components {
             old: string;
         };
         /**
+         * PlanIn
+         * @description A set that is to be thrown.
+         */
+        PlanIn: {
+            /** Code */
+            code: string;
+            /**
+             * Gear
+             * @default
+             */
+            gear: string;
+            /**
+             * Level
+             * @default
+             */
+            level: string;
+            /**
+             * Levels
+             * @default {}
+             */
+            levels: {
+                [key: string]: string;
+            };
+            /**
+             * Limb
+             * @default
+             */
+            limb: string;
+            /** School Id */
+            school_id?: number | null;
+            /** Strikes */
+            strikes?: number | null;
+        };
+        /**
          * PlanOut
          * @description What a plan asks of an evening, and what it should show.
          */
@@ -2012,6 +2307,39 @@ export interface components {
             orders: string[][];
             /** Proposals */
             proposals: components["schemas"]["ProposalOut"][];
+        };
+        /** PlannedOut */
+        PlannedOut: {
+            /** Began At */
+            began_at: string | null;
+            /** Code */
+            code: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Gear */
+            gear: string;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Level */
+            level: string;
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /** Limb */
+            limb: string;
+            /** Place */
+            place: number;
+            /** School */
+            school: string;
+            /** School Id */
+            school_id: number | null;
+            /** Strikes */
+            strikes: number | null;
+            /** Trial */
+            trial: number | null;
         };
         /** PooledOut */
         PooledOut: {
@@ -2117,6 +2445,8 @@ export interface components {
             run: string;
             /** Session */
             session: string;
+            /** Session Id */
+            session_id: number;
             /** Strikes */
             strikes: number;
             /** Student */
@@ -2127,6 +2457,8 @@ export interface components {
             task: string;
             /** Units */
             units: string[];
+            /** Wears */
+            wears: components["schemas"]["WearOut"][];
         };
         /** RecordingRow */
         RecordingRow: {
@@ -2145,6 +2477,8 @@ export interface components {
             run: string;
             /** Session */
             session: string;
+            /** Session Id */
+            session_id: number;
             /** Strikes */
             strikes: number;
             /** Student Id */
@@ -2179,6 +2513,13 @@ export interface components {
         RemarkIn: {
             /** On */
             on: boolean;
+            /** What */
+            what: string;
+        };
+        /** RemarkedOut */
+        RemarkedOut: {
+            /** Strikes */
+            strikes: number;
             /** What */
             what: string;
         };
@@ -2255,10 +2596,6 @@ export interface components {
             before: string;
             /** Figures */
             figures: string;
-        };
-        /** Session */
-        Session: {
-            me: components["schemas"]["Me"] | null;
         };
         /** SetOut */
         SetOut: {
@@ -2374,6 +2711,10 @@ export interface components {
             /** Rate Hz */
             rate_hz: number | null;
         };
+        /** SignedIn */
+        SignedIn: {
+            me: components["schemas"]["Me"] | null;
+        };
         /** StanceIn */
         StanceIn: {
             /** Stance */
@@ -2390,6 +2731,15 @@ export interface components {
             since: string;
             /** Stance */
             stance: string;
+        };
+        /**
+         * StrikePage
+         * @description One strike, opened.
+         */
+        StrikePage: {
+            curve: components["schemas"]["CurveOut"] | null;
+            judgement: components["schemas"]["JudgementOut"];
+            lanes: components["schemas"]["LanesOut"];
         };
         /**
          * Strikes
@@ -2548,7 +2898,14 @@ export interface components {
          * @description A table as it stands; while its state is queued or running it is being read, and nothing is known of it yet.
          */
         TableOut: {
-            /** Accel Units */
+            /**
+             * Accel Units
+             * @default [
+             *       "m/s^2",
+             *       "g",
+             *       "mg"
+             *     ]
+             */
             accel_units: string[];
             /** Against */
             against: string[];
@@ -2556,16 +2913,43 @@ export interface components {
             columns: string[];
             /** File Name */
             file_name: string;
-            /** Gyro Units */
+            /**
+             * Gyro Units
+             * @default [
+             *       "rad/s",
+             *       "deg/s",
+             *       "mdeg/s"
+             *     ]
+             */
             gyro_units: string[];
             /** Id */
             id: number;
-            /** Load Units */
+            /**
+             * Load Units
+             * @default [
+             *       "N",
+             *       "kgf",
+             *       "lbf"
+             *     ]
+             */
             load_units: string[];
             mapping: components["schemas"]["MappingText"];
             /** Message */
             message: string;
-            /** Places */
+            /**
+             * Places
+             * @default [
+             *       "bag",
+             *       "leftwrist",
+             *       "rightwrist",
+             *       "leftforearm",
+             *       "rightforearm",
+             *       "leftankle",
+             *       "rightankle",
+             *       "pelvis",
+             *       "torso"
+             *     ]
+             */
             places: string[];
             /** Preview */
             preview: string[][];
@@ -2577,11 +2961,25 @@ export interface components {
             questions: components["schemas"]["QuestionOut"][];
             /** Signals */
             signals: components["schemas"]["SignalOut"][];
-            /** Sole Places */
+            /**
+             * Sole Places
+             * @default [
+             *       "leftsole",
+             *       "rightsole"
+             *     ]
+             */
             sole_places: string[];
             /** State */
             state: string;
-            /** Time Units */
+            /**
+             * Time Units
+             * @default [
+             *       "s",
+             *       "ms",
+             *       "us",
+             *       "ns"
+             *     ]
+             */
             time_units: string[];
             /** Told */
             told: string[];
@@ -2610,6 +3008,38 @@ export interface components {
              * @default mixed
              */
             task: string;
+        };
+        /**
+         * ThrownOut
+         * @description A set as it was thrown, with the middle of what was measured in it.
+         */
+        ThrownOut: {
+            /** By Coach */
+            by_coach: boolean;
+            /** Code */
+            code: string;
+            /** Excluded */
+            excluded: number;
+            /** Id */
+            id: number;
+            /** Level */
+            level: string;
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /** Limb */
+            limb: string;
+            /** Mean */
+            mean: number | null;
+            /** Planned Id */
+            planned_id: number | null;
+            /** Recording Id */
+            recording_id: number;
+            /** School */
+            school: string;
+            /** Strikes */
+            strikes: number;
         };
         /** ToldOut */
         ToldOut: {
@@ -2736,6 +3166,21 @@ export interface components {
             /** Worth Pct */
             worth_pct: number | null;
         };
+        /** UnitIn */
+        UnitIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial: string;
+            /** Version */
+            version: number;
+        };
         /** UnitMapText */
         UnitMapText: {
             /** Accel */
@@ -2806,6 +3251,22 @@ export interface components {
             /** Student Id */
             student_id: number | null;
         };
+        /**
+         * WearOut
+         * @description A unit, and where it was.
+         */
+        WearOut: {
+            /** Battery Pct */
+            battery_pct: number | null;
+            /** Placement */
+            placement: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Unit */
+            unit: string;
+            /** Unit Id */
+            unit_id: number;
+        };
         /** WeekOut */
         WeekOut: {
             /** Flags */
@@ -2850,6 +3311,17 @@ export interface components {
             /** Volume */
             volume: components["schemas"]["WeekOut"][];
         };
+        /** WornOut */
+        WornOut: {
+            /** Battery Pct */
+            battery_pct: number | null;
+            /** Placement */
+            placement: string;
+            /** Unit */
+            unit: string;
+            /** Unit Id */
+            unit_id: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -2859,7 +3331,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    agile_strike_api_api_bags: {
+    agile_strike_kit_api_bags: {
         parameters: {
             query?: never;
             header?: never;
@@ -2879,7 +3351,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_save_bag: {
+    agile_strike_kit_api_save_bag: {
         parameters: {
             query?: never;
             header?: never;
@@ -2921,7 +3393,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_calibrations: {
+    agile_strike_intake_api_calibrations: {
         parameters: {
             query?: never;
             header?: never;
@@ -2941,11 +3413,12 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_calibrate: {
+    agile_strike_intake_api_calibrate: {
         parameters: {
             query: {
                 kind: string;
                 placement?: string;
+                unit_id?: number | null;
                 bag_id?: number | null;
                 pivot_above_top_m?: number;
                 ball_kg?: number;
@@ -2987,7 +3460,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_calibration_touches: {
+    agile_strike_intake_api_calibration_touches: {
         parameters: {
             query?: never;
             header?: never;
@@ -3018,7 +3491,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_take_back_block: {
+    agile_strike_trials_api_take_back_block: {
         parameters: {
             query?: never;
             header?: never;
@@ -3040,7 +3513,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_end_block: {
+    agile_strike_trials_api_end_block: {
         parameters: {
             query?: never;
             header?: never;
@@ -3071,7 +3544,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_the_class: {
+    agile_strike_trials_api_the_class: {
         parameters: {
             query?: never;
             header?: never;
@@ -3091,7 +3564,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_curves: {
+    agile_strike_review_api_curves: {
         parameters: {
             query: {
                 ids: number[];
@@ -3122,7 +3595,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_undo_decision: {
+    agile_strike_trials_api_undo_decision: {
         parameters: {
             query?: never;
             header?: never;
@@ -3144,7 +3617,108 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_remove_mark: {
+    agile_strike_review_api_evening_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningPage"];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EveningNotesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningRow"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_trials_api_remove_mark: {
         parameters: {
             query?: never;
             header?: never;
@@ -3166,7 +3740,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_measures: {
+    agile_strike_review_api_measures: {
         parameters: {
             query?: never;
             header?: never;
@@ -3186,7 +3760,100 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_analyse_again: {
+    agile_strike_evening_api_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_intake_api_analyse_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -3219,7 +3886,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_reanalysis: {
+    agile_strike_intake_api_reanalysis: {
         parameters: {
             query?: never;
             header?: never;
@@ -3241,7 +3908,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_cancel_again: {
+    agile_strike_intake_api_cancel_again: {
         parameters: {
             query?: never;
             header?: never;
@@ -3272,7 +3939,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_recording: {
+    agile_strike_capture_api_recording: {
         parameters: {
             query?: never;
             header?: never;
@@ -3294,7 +3961,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_strikes: {
+    agile_strike_review_api_strikes: {
         parameters: {
             query?: never;
             header?: never;
@@ -3316,7 +3983,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_removals: {
+    agile_strike_removal_api_removals: {
         parameters: {
             query?: never;
             header?: never;
@@ -3336,7 +4003,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_remove: {
+    agile_strike_removal_api_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -3369,7 +4036,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_take_back: {
+    agile_strike_removal_api_take_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -3402,7 +4069,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_schools: {
+    agile_strike_playbook_api_schools: {
         parameters: {
             query?: never;
             header?: never;
@@ -3422,7 +4089,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_add_school: {
+    agile_strike_playbook_api_add_school: {
         parameters: {
             query?: never;
             header?: never;
@@ -3455,7 +4122,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_save_school: {
+    agile_strike_playbook_api_save_school: {
         parameters: {
             query?: never;
             header?: never;
@@ -3499,7 +4166,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_session: {
+    agile_strike_gym_api_session: {
         parameters: {
             query?: never;
             header?: never;
@@ -3514,12 +4181,12 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Session"];
+                    "application/json": components["schemas"]["SignedIn"];
                 };
             };
         };
     };
-    agile_strike_api_api_sign_in: {
+    agile_strike_gym_api_sign_in: {
         parameters: {
             query?: never;
             header?: never;
@@ -3561,7 +4228,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_sign_out: {
+    agile_strike_gym_api_sign_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -3579,7 +4246,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_change_password: {
+    agile_strike_gym_api_change_password: {
         parameters: {
             query?: never;
             header?: never;
@@ -3612,7 +4279,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_exclude: {
+    agile_strike_review_api_exclude: {
         parameters: {
             query?: never;
             header?: never;
@@ -3654,7 +4321,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_label: {
+    agile_strike_review_api_label: {
         parameters: {
             query?: never;
             header?: never;
@@ -3696,7 +4363,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_undo_label: {
+    agile_strike_review_api_undo_label: {
         parameters: {
             query?: never;
             header?: never;
@@ -3738,7 +4405,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_restore: {
+    agile_strike_review_api_restore: {
         parameters: {
             query?: never;
             header?: never;
@@ -3780,7 +4447,40 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_absent: {
+    agile_strike_review_api_strike_page: {
+        parameters: {
+            query?: {
+                under?: string;
+            };
+            header?: never;
+            path: {
+                strike_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrikePage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_review_api_absent: {
         parameters: {
             query?: never;
             header?: never;
@@ -3813,71 +4513,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_judgement: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                strike_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["JudgementOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    agile_strike_api_api_lanes: {
-        parameters: {
-            query?: {
-                under?: string;
-            };
-            header?: never;
-            path: {
-                strike_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LanesOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    agile_strike_api_api_note: {
+    agile_strike_review_api_note: {
         parameters: {
             query?: never;
             header?: never;
@@ -3921,7 +4557,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_remark: {
+    agile_strike_review_api_remark: {
         parameters: {
             query?: never;
             header?: never;
@@ -3956,7 +4592,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_students: {
+    agile_strike_people_api_students: {
         parameters: {
             query?: never;
             header?: never;
@@ -3976,7 +4612,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_add_student: {
+    agile_strike_people_api_add_student: {
         parameters: {
             query?: never;
             header?: never;
@@ -4009,7 +4645,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_student: {
+    agile_strike_people_api_student: {
         parameters: {
             query?: never;
             header?: never;
@@ -4031,7 +4667,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_note_birth: {
+    agile_strike_people_api_note_birth: {
         parameters: {
             query?: never;
             header?: never;
@@ -4075,7 +4711,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_note_consent: {
+    agile_strike_people_api_note_consent: {
         parameters: {
             query?: never;
             header?: never;
@@ -4119,7 +4755,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_erase_student: {
+    agile_strike_removal_api_erase_student: {
         parameters: {
             query?: never;
             header?: never;
@@ -4152,7 +4788,64 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_add_mark: {
+    agile_strike_evening_api_evenings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningRow"][];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EveningIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EveningRow"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_trials_api_add_mark: {
         parameters: {
             query?: never;
             header?: never;
@@ -4187,7 +4880,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_add_mass: {
+    agile_strike_people_api_add_mass: {
         parameters: {
             query?: never;
             header?: never;
@@ -4231,7 +4924,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_recordings: {
+    agile_strike_capture_api_recordings: {
         parameters: {
             query?: never;
             header?: never;
@@ -4253,7 +4946,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_change_stance: {
+    agile_strike_people_api_change_stance: {
         parameters: {
             query?: never;
             header?: never;
@@ -4297,7 +4990,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_waiting_tables: {
+    agile_strike_intake_api_waiting_tables: {
         parameters: {
             query?: never;
             header?: never;
@@ -4319,7 +5012,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_student_weeks: {
+    agile_strike_trials_api_student_weeks: {
         parameters: {
             query?: {
                 code?: string;
@@ -4355,7 +5048,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_import_tables: {
+    agile_strike_intake_api_import_tables: {
         parameters: {
             query?: never;
             header?: never;
@@ -4388,7 +5081,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_bring_table: {
+    agile_strike_intake_api_bring_table: {
         parameters: {
             query?: {
                 student_id?: number | null;
@@ -4429,7 +5122,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_table: {
+    agile_strike_intake_api_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -4460,7 +5153,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_leave_table: {
+    agile_strike_intake_api_leave_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -4491,7 +5184,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_correct_table: {
+    agile_strike_intake_api_correct_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -4535,7 +5228,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_plan: {
+    agile_strike_trials_api_plan: {
         parameters: {
             query?: never;
             header?: never;
@@ -4568,7 +5261,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_trials: {
+    agile_strike_trials_api_trials: {
         parameters: {
             query?: never;
             header?: never;
@@ -4588,7 +5281,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_add_trial: {
+    agile_strike_trials_api_add_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -4621,7 +5314,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_trial: {
+    agile_strike_trials_api_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -4643,7 +5336,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_change_trial: {
+    agile_strike_trials_api_change_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -4687,7 +5380,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_call_block: {
+    agile_strike_trials_api_call_block: {
         parameters: {
             query?: never;
             header?: never;
@@ -4722,7 +5415,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_comparison: {
+    agile_strike_trials_api_comparison: {
         parameters: {
             query?: {
                 student_id?: number | null;
@@ -4759,7 +5452,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_decide: {
+    agile_strike_trials_api_decide: {
         parameters: {
             query?: never;
             header?: never;
@@ -4794,7 +5487,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_end_trial: {
+    agile_strike_trials_api_end_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -4838,7 +5531,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_trials_sheet: {
+    agile_strike_trials_api_sheet: {
         parameters: {
             query: {
                 student_id: number;
@@ -4862,7 +5555,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_kit_units: {
+    agile_strike_kit_api_kit_units: {
         parameters: {
             query?: never;
             header?: never;
@@ -4882,7 +5575,51 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_uploads: {
+    agile_strike_kit_api_name_unit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitUnitOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_intake_api_all_uploads: {
         parameters: {
             query?: never;
             header?: never;
@@ -4902,7 +5639,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_upload: {
+    agile_strike_intake_api_upload: {
         parameters: {
             query?: {
                 student_id?: number | null;
@@ -4943,7 +5680,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_upload_state: {
+    agile_strike_intake_api_upload_state: {
         parameters: {
             query?: never;
             header?: never;
@@ -4965,7 +5702,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_api_api_cancel_upload: {
+    agile_strike_intake_api_cancel_upload: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,5 +1,4 @@
-import { useCallback, useMemo } from "react";
-import { useSearchParams } from "react-router";
+import { useAddress } from "../ui/address";
 
 /** What of the compare page is in its address. */
 export interface View {
@@ -11,33 +10,18 @@ export interface View {
   only: string;
 }
 
-export function useView(): [View, (change: Partial<Record<keyof View, string | undefined>>) => void] {
-  const [params, setParams] = useSearchParams();
-  const view = useMemo<View>(() => {
-    const number = (key: string) => (params.get(key) ? Number(params.get(key)) : undefined);
-    return {
-      trial: number("trial"),
-      everybody: params.get("everybody") === "1",
-      measure: params.get("measure") ?? "",
-      levels: params.get("levels") ?? "",
-      worth: number("worth"),
-      only: params.get("only") ?? "",
-    };
-  }, [params]);
-  const change = useCallback(
-    (part: Partial<Record<keyof View, string | undefined>>) =>
-      setParams(
-        (old) => {
-          const next = new URLSearchParams(old);
-          for (const [key, value] of Object.entries(part)) {
-            if (value) next.set(key, value);
-            else next.delete(key);
-          }
-          return next;
-        },
-        { replace: true },
-      ),
-    [setParams],
-  );
-  return [view, change];
+export function useView() {
+  return useAddress(read);
+}
+
+function read(params: URLSearchParams): View {
+  const number = (key: string) => (params.get(key) ? Number(params.get(key)) : undefined);
+  return {
+    trial: number("trial"),
+    everybody: params.get("everybody") === "1",
+    measure: params.get("measure") ?? "",
+    levels: params.get("levels") ?? "",
+    worth: number("worth"),
+    only: params.get("only") ?? "",
+  };
 }

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
-import { Problem } from "../ui/state";
+import { Form, Labelled } from "../ui/Form";
 
 type Values = Schemas["BagValues"];
 type NumberKey = Exclude<keyof Values, "mount" | "level_bands_m">;
@@ -47,20 +47,12 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
   });
   const set = (key: NumberKey, text: string) => setValues((v) => ({ ...v, [key]: text === "" ? null : Number(text) }));
   return (
-    <form
-      className="mt-5 border-y border-line py-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-    >
+    <Form submit={bag ? "Save as a new version" : "Add"} busy={save.isPending} error={save.error} save={() => save.mutate()} close={close}>
       <div className="grid grid-cols-4 items-end gap-3">
-        <label className="col-span-2">
-          <span className="mb-1 block font-semibold">Name</span>
+        <Labelled name="Name" className="col-span-2">
           <input className="field w-full" required autoFocus maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
-        </label>
-        <label className="col-span-2">
-          <span className="mb-1 block font-semibold">Mount</span>
+        </Labelled>
+        <Labelled name="Mount" className="col-span-2">
           <select className="field w-full" value={values.mount} onChange={(e) => setValues({ ...values, mount: e.target.value })}>
             <option value="swivel">swivel: hangs free from a chain or strap</option>
             <option value="fixed">fixed: turns about a pivot above it</option>
@@ -68,17 +60,15 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
             <option value="wall">wall: with a load cell</option>
             <option value="held">held by a partner</option>
           </select>
-        </label>
+        </Labelled>
         {FIELDS.filter((f) => !f.mounts || f.mounts.includes(values.mount)).map((f) => (
-          <label key={f.key}>
-            <span className="mb-1 block font-semibold">{f.label}</span>
+          <Labelled key={f.key} name={f.label}>
             <input className="field w-full" type="number" step="any" required={!f.optional} value={values[f.key] ?? ""} onChange={(e) => set(f.key, e.target.value)} />
-          </label>
+          </Labelled>
         ))}
-        <label className="col-span-2">
-          <span className="mb-1 block font-semibold">One free swing takes, s</span>
+        <Labelled name="One free swing takes, s" className="col-span-2">
           <input className="field w-full" type="number" step="any" placeholder="leave empty to keep the inertia" value={swing} onChange={(e) => setSwing(e.target.value)} />
-        </label>
+        </Labelled>
       </div>
       {bag && hangsOtherwise(bag.current, values) && (
         <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
@@ -92,15 +82,6 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
         </fieldset>
       )}
       <p className="mt-2 text-soft">Hang the bag by its top edge, let it swing a hand’s breadth, time ten swings and divide by ten.</p>
-      <div className="mt-3 flex items-center gap-3">
-        <button className="action-main" disabled={save.isPending}>
-          {bag ? "Save as a new version" : "Add"}
-        </button>
-        <button type="button" className="plain" onClick={close}>
-          Cancel
-        </button>
-        <Problem error={save.error} />
-      </div>
-    </form>
+    </Form>
   );
 }

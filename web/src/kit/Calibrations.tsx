@@ -2,11 +2,12 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Refused, type Schemas } from "../api/client";
 import { sendFile, useCalibrations, useKitUnits, useZone } from "../api/queries";
-import { day, digits, longDay } from "../format";
+import { day, digits, longDay, placeName, unitName } from "../format";
 import { BagOptions } from "../ui/BagOptions";
 import { Failed, Problem } from "../ui/state";
 import { FitPicture } from "./FitPicture";
 import { Touched } from "./Touched";
+import { Labelled } from "../ui/Form";
 
 const KINDS: Record<string, { name: string; steps: string }> = {
   rests: { name: "A unit, from six positions at rest", steps: "Start recording. Lay the unit on each of its six sides for two seconds, hands off. Stop, and bring the file." },
@@ -40,7 +41,9 @@ function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
   const queries = useQueryClient();
   const units = useKitUnits();
   const [kind, setKind] = useState("rests");
-  const [placement, setPlacement] = useState("bag");
+  const [unit, setUnit] = useState("");
+  const rested = units.data?.filter((u) => !u.last_place.endsWith("sole")) ?? [];
+  const chosenUnit = unit || String(rested[0]?.id ?? "");
   const [bag, setBag] = useState(String(bags[0]?.id ?? ""));
   const [pivot, setPivot] = useState("0");
   const [ball, setBall] = useState("");
@@ -48,8 +51,12 @@ function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
   const picker = useRef<HTMLInputElement>(null);
   const make = useMutation({
     mutationFn: async (file: File) => {
-      const query = new URLSearchParams({ kind, placement, bag_id: bag, pivot_above_top_m: pivot || "0", ball_kg: ball || "0", speeds });
-      if (kind === "rests") query.delete("bag_id");
+      const query = new URLSearchParams({ kind, bag_id: bag, pivot_above_top_m: pivot || "0", ball_kg: ball || "0", speeds });
+      if (kind === "rests") {
+        query.delete("bag_id");
+        if (chosenUnit) query.set("unit_id", chosenUnit);
+        else query.set("placement", "bag");
+      }
       return sendFile<Schemas["CalibrationOut"]>(`/api/calibrations?${query}`, file, () => undefined, new AbortController().signal);
     },
     onSuccess: async () => {
@@ -60,8 +67,7 @@ function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
   return (
     <div className="mt-3 border-y border-line py-4">
       <div className="grid grid-cols-3 items-end gap-3">
-        <label className="col-span-2">
-          <span className="mb-1 block font-semibold">What</span>
+        <Labelled name="What" className="col-span-2">
           <select className="field w-full" value={kind} onChange={(e) => setKind(e.target.value)}>
             {Object.entries(KINDS).map(([key, k]) => (
               <option key={key} value={key}>
@@ -69,40 +75,38 @@ function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
               </option>
             ))}
           </select>
-        </label>
+        </Labelled>
         {kind === "rests" ? (
-          <label>
-            <span className="mb-1 block font-semibold">Unit worn at</span>
-            <select className="field w-full" value={placement} onChange={(e) => setPlacement(e.target.value)}>
-              {(units.data?.length ? units.data.map((u) => u.placement) : ["bag"]).filter((p) => !p.endsWith("sole")).map((p) => (
-                <option key={p}>{p}</option>
+          <Labelled name="Unit">
+            <select className="field w-full" value={chosenUnit} onChange={(e) => setUnit(e.target.value)}>
+              {rested.length === 0 && <option value="">the one on the bag</option>}
+              {rested.map((u) => (
+                <option key={u.id} value={u.id}>
+                  {unitName(u)}
+                </option>
               ))}
             </select>
-          </label>
+          </Labelled>
         ) : (
-          <label>
-            <span className="mb-1 block font-semibold">Bag</span>
+          <Labelled name="Bag">
             <select className="field w-full" value={bag} onChange={(e) => setBag(e.target.value)}>
               <BagOptions bags={bags} />
             </select>
-          </label>
+          </Labelled>
         )}
         {kind === "swing" && (
-          <label>
-            <span className="mb-1 block font-semibold">Pivot above the top, m</span>
+          <Labelled name="Pivot above the top, m">
             <input className="field w-full" type="number" step="any" min={0} value={pivot} onChange={(e) => setPivot(e.target.value)} />
-          </label>
+          </Labelled>
         )}
         {kind === "ball" && (
           <>
-            <label>
-              <span className="mb-1 block font-semibold">Ball, kg</span>
+            <Labelled name="Ball, kg">
               <input className="field w-full" type="number" step="any" min={0} value={ball} onChange={(e) => setBall(e.target.value)} />
-            </label>
-            <label className="col-span-2">
-              <span className="mb-1 block font-semibold">Speeds in and out, m/s, one pair a hit</span>
+            </Labelled>
+            <Labelled name="Speeds in and out, m/s, one pair a hit" className="col-span-2">
               <input className="field w-full" placeholder="3.1 1.2, 3.0 1.1, 3.1 1.2" value={speeds} onChange={(e) => setSpeeds(e.target.value)} />
-            </label>
+            </Labelled>
           </>
         )}
       </div>
@@ -139,7 +143,7 @@ function Row({ calibration }: { calibration: Schemas["CalibrationOut"] }) {
     <article className="mt-3 grid grid-cols-[1fr_22rem] gap-8 border-t border-line pt-3">
       <div>
         <h3 className="font-semibold">
-          {calibration.placement || calibration.bag}: {words(calibration)}
+          {placeName(calibration.unit) || calibration.bag}: {words(calibration)}
         </h3>
         <p className="text-soft">
           {day(calibration.made_at, zone)}; trusted until {longDay(calibration.expires_on)}

@@ -6,6 +6,7 @@ import { BagOptions } from "../ui/BagOptions";
 import { Bar } from "../ui/Bar";
 import { Failed, Problem } from "../ui/state";
 import { reading, TableCard } from "./TableCard";
+import { Labelled } from "../ui/Form";
 
 /** Tables of any logger that wait to be brought in: what each was taken for, shown with its signal, corrected, and brought in together. */
 export function TablePanel({ studentId }: { studentId: number }) {
@@ -91,24 +92,20 @@ function Bring({ tables, studentId, leave }: { tables: Schemas["TableOut"][]; st
         bring.mutate();
       }}
     >
-      <label>
-        <span className="mb-1 block font-semibold">Bag that was struck</span>
+      <Labelled name="Bag that was struck">
         <select className="field w-full" value={bagId} onChange={(e) => setBag(e.target.value)}>
           <BagOptions bags={bags.data} />
         </select>
-      </label>
-      <label>
-        <span className="mb-1 block font-semibold">What was thrown</span>
+      </Labelled>
+      <Labelled name="What was thrown">
         <input className="field w-full" maxLength={40} value={task} onChange={(e) => setTask(e.target.value)} />
-      </label>
-      <label>
-        <span className="mb-1 block font-semibold">Began at</span>
+      </Labelled>
+      <Labelled name="Began at">
         <input className="field w-full" type="datetime-local" title="Left empty: what the file’s own clock says, else now" value={at} onChange={(e) => setAt(e.target.value)} />
-      </label>
-      <label>
-        <span className="mb-1 block font-semibold">Remember this logger as</span>
+      </Labelled>
+      <Labelled name="Remember this logger as">
         <input className="field w-full" maxLength={80} placeholder="leave empty not to" value={name} onChange={(e) => setName(e.target.value)} />
-      </label>
+      </Labelled>
       <div className="col-span-full flex flex-wrap items-center gap-4">
         <button className="action-main min-h-12 px-6" disabled={why !== "" || bring.isPending}>
           {bring.isPending ? "Bringing it in …" : "Bring it in"}

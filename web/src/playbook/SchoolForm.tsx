@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
-import { Problem } from "../ui/state";
+import { Form, Labelled } from "../ui/Form";
 
 interface Props {
   id?: number;
@@ -21,29 +21,21 @@ export function SchoolForm({ id, school, registry, close }: Props) {
         : unwrap(await client.PUT("/api/schools/{school_id}", { params: { path: { school_id: id } }, body: text })),
     onSuccess: async () => {
       await queries.invalidateQueries({ queryKey: ["schools"] });
-      await queries.invalidateQueries({ queryKey: ["judgement"] });
+      await queries.invalidateQueries({ queryKey: ["strike"] });
       close();
     },
   });
   const setCheck = (k: number, part: Partial<Schemas["CheckText"]>) => setText({ ...text, checks: text.checks.map((c, i) => (i === k ? { ...c, ...part } : c)) });
   const edge = (words: string) => (words === "" ? null : Number(words));
   return (
-    <form
-      className="mt-6 border-y border-line py-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate();
-      }}
-    >
+    <Form submit="Save" busy={save.isPending} error={save.error} save={() => save.mutate()} close={close} className="mt-6 border-y border-line py-4">
       <div className="grid grid-cols-[16rem_1fr] gap-3">
-        <label>
-          <span className="mb-1 block font-semibold">Name</span>
+        <Labelled name="Name">
           <input className="field w-full" required autoFocus maxLength={60} value={text.name} onChange={(e) => setText({ ...text, name: e.target.value })} />
-        </label>
-        <label>
-          <span className="mb-1 block font-semibold">What it holds</span>
+        </Labelled>
+        <Labelled name="What it holds">
           <input className="field w-full" value={text.belief} onChange={(e) => setText({ ...text, belief: e.target.value })} />
-        </label>
+        </Labelled>
       </div>
       <table className="mt-4 w-full text-left">
         <thead>
@@ -88,18 +80,9 @@ export function SchoolForm({ id, school, registry, close }: Props) {
           ))}
         </tbody>
       </table>
-      <div className="mt-3 flex items-center gap-3">
-        <button className="action-main" disabled={save.isPending}>
-          Save
-        </button>
-        <button type="button" className="action" onClick={() => setText({ ...text, checks: [...text.checks, { name: "", measure: "lead_load_contact_pct", low: null, high: null, strikes: [] }] })}>
-          Add a check
-        </button>
-        <button type="button" className="plain" onClick={close}>
-          Cancel
-        </button>
-        <Problem error={save.error} />
-      </div>
-    </form>
+      <button type="button" className="action mt-3" onClick={() => setText({ ...text, checks: [...text.checks, { name: "", measure: "lead_load_contact_pct", low: null, high: null, strikes: [] }] })}>
+        Add a check
+      </button>
+    </Form>
   );
 }

@@ -2,17 +2,11 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react
 import type { Schemas } from "../api/client";
 import { useAbsent } from "../api/queries";
 import { show } from "../format";
-import { useUnits } from "../ui/settings";
-
-interface Props {
-  strikes: Schemas["Strikes"];
-  chosen: number;
-  registry: Schemas["Registry"];
-}
+import { useReading } from "./reading";
 
 /** Every measure of the strike; each opens to what it means, what it was computed from, and its doubt. */
-export function Figures({ strikes, chosen, registry }: Props) {
-  const [units] = useUnits();
+export function Figures() {
+  const { strikes, shown: chosen, registry, units } = useReading();
   return (
     <section aria-label="Figures of the strike" className="max-h-144 min-h-0 overflow-auto border-l border-line pl-5 lg:max-h-none" tabIndex={0}>
       <h2 className="sr-only">Figures</h2>

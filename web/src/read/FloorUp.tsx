@@ -1,11 +1,12 @@
 import { scaleLinear } from "d3-scale";
 import { useMemo, type PointerEvent } from "react";
 import type { Schemas } from "../api/client";
-import { useCurves, useLanes } from "../api/queries";
+import { useStrikePage } from "../api/queries";
 import { convert, digits, show, type System } from "../format";
-import { useUnits } from "../ui/settings";
+import { useCursorAt } from "./cursor";
+import { FROM_MS as FROM, STEP_MS, TO_MS as TO } from "./limits";
 import { phasesOf, threadOf, type Phase, type ThreadPoint } from "./phases";
-import type { View } from "./view";
+import { useReading } from "./reading";
 
 const WIDTH = 900;
 const LANE = 100;
@@ -13,8 +14,6 @@ const LEFT = 132;
 const RIGHT = 10;
 const TOP = 26;
 const FOOT = 30;
-const FROM = -450;
-const TO = 480;
 
 /** The lanes from the top down, as the body is: what each shows, and the figure that is told beside it. */
 const LANES = [
@@ -27,42 +26,36 @@ const LANES = [
 
 const HEIGHT = TOP + LANES.length * LANE + FOOT;
 
-interface Props {
-  recording: Schemas["RecordingOut"];
-  strikes: Schemas["Strikes"];
-  chosen: number;
-  registry: Schemas["Registry"];
-  view: View;
-  change: (part: Partial<View>) => void;
-}
-
 interface Course {
   ms: number[];
   values: number[];
 }
 
 /** One strike from the floor up: lanes stacked as the body is, one time axis, a thread through the peaks. */
-export function FloorUp({ recording, strikes, chosen, registry, view, change }: Props) {
-  const [units] = useUnits();
+export function FloorUp() {
+  const { recording, strikes, shown: chosen, registry, view, cursor: store, units } = useReading();
   const id = strikes.id[chosen]!;
-  const lanes = useLanes(id, view.under);
-  const underId = /^\d+$/.test(view.under) ? Number(view.under) : null;
-  const curves = useCurves(useMemo(() => (underId ? [id, underId] : [id]), [id, underId]));
+  const page = useStrikePage(id, strikes.set_id[chosen], view.under);
+  const underId = /^\d+$/.test(view.under) ? Number(view.under) : undefined;
+  const other = useStrikePage(underId, underId === undefined ? null : strikes.set_id[strikes.id.indexOf(underId)]);
+  const lanes = page.data?.lanes;
+  const curve = page.data?.curve;
+  const otherCurve = underId === undefined ? null : other.data?.curve;
   const x = scaleLinear([FROM, TO], [LEFT, WIDTH - RIGHT]);
-  const courses = useMemo(() => coursesOf(lanes.data?.ms ?? [], lanes.data?.own ?? {}, curves.data?.find((c) => c.strike_id === id)), [lanes.data, curves.data, id]);
-  const under = useMemo(() => coursesOf(lanes.data?.ms ?? [], lanes.data?.under ?? {}, underId ? curves.data?.find((c) => c.strike_id === underId) : undefined), [lanes.data, curves.data, underId]);
+  const courses = useMemo(() => coursesOf(lanes?.ms ?? [], lanes?.own ?? {}, curve), [lanes, curve]);
+  const under = useMemo(() => coursesOf(lanes?.ms ?? [], lanes?.under ?? {}, otherCurve), [lanes, otherCurve]);
   const phases = phasesOf(strikes, chosen, courses.pelvis_deg_s);
-  const thread = threadOf(strikes, chosen, curves.data?.find((c) => c.strike_id === id)?.peak_ms);
-  const cursor = view.at;
+  const thread = threadOf(strikes, chosen, curve?.peak_ms);
+  const cursor = useCursorAt(store);
   const point = (e: PointerEvent<SVGSVGElement>) => {
     if (e.pointerType !== "mouse" && e.buttons === 0 && e.type === "pointermove") return;
     const box = e.currentTarget.getBoundingClientRect();
-    const ms = Math.round(x.invert(((e.clientX - box.left) / box.width) * WIDTH) / 2) * 2;
-    if (ms >= FROM && ms <= TO) change({ at: ms });
+    const ms = x.invert(((e.clientX - box.left) / box.width) * WIDTH);
+    if (ms >= FROM - STEP_MS && ms <= TO + STEP_MS) store.set(ms);
   };
   const label = `Floor-up view of strike ${strikes.number[chosen]}: ${LANES.map((l) => l.name.toLowerCase()).join(", ")} against time from contact`;
   return (
-    <section aria-label="From the floor up" className={`min-w-0 ${lanes.isPlaceholderData ? "opacity-60" : ""}`}>
+    <section aria-label="From the floor up" className={`min-w-0 ${page.isPlaceholderData ? "opacity-60" : ""}`}>
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full touch-none select-none" role="img" aria-label={label} onPointerMove={point} onPointerDown={point}>
         <Phases phases={phases} x={x} />
         {LANES.map((lane, i) => {
@@ -71,12 +64,12 @@ export function FloorUp({ recording, strikes, chosen, registry, view, change }: 
           const own = courses[lane.key];
           return (
             <g key={lane.key}>
-              <LaneLabel name={laneName(lane.name, strikes, chosen, lanes.data?.lead)} shown={show(measure, strikes.values[lane.measure]?.[chosen], strikes.sds[lane.measure]?.[chosen], units)} top={top} />
+              <LaneLabel name={laneName(lane.name, strikes, chosen, lanes?.lead)} shown={show(measure, strikes.values[lane.measure]?.[chosen], strikes.sds[lane.measure]?.[chosen], units)} top={top} />
               {own ? (
                 <Curve own={own} under={under[lane.key]} lane={lane} top={top} x={x} cursor={cursor} units={units} />
               ) : (
                 <text x={(LEFT + WIDTH) / 2} y={top + LANE / 2 + 4} textAnchor="middle" fontSize={13} fill="var(--soft)">
-                  {lanes.isPending ? "Fetching …" : missing(recording, lane.measure)}
+                  {page.isPending ? "Fetching …" : missing(recording, lane.measure)}
                 </text>
               )}
               <line x1={0} x2={WIDTH - RIGHT} y1={top + LANE} y2={top + LANE} stroke="var(--line)" />
@@ -105,7 +98,7 @@ function missing(recording: Schemas["RecordingOut"], measure: string): string {
   return why ? why[0]!.toUpperCase() + why.slice(1) : "Not to be had of this strike, or its curves are no longer kept";
 }
 
-function coursesOf(ms: number[], lanes: Record<string, number[]>, curve: Schemas["CurveOut"] | undefined): Record<string, Course | undefined> {
+function coursesOf(ms: number[], lanes: Record<string, number[]>, curve: Schemas["CurveOut"] | null | undefined): Record<string, Course | undefined> {
   const out: Record<string, Course | undefined> = {};
   for (const [name, values] of Object.entries(lanes)) out[name] = { ms, values };
   if (curve?.force_n) out.force = { ms: [FROM, ...curve.ms, TO], values: [0, ...curve.force_n, 0] };

@@ -4,22 +4,16 @@ import type { Schemas } from "../api/client";
 import { useCurves } from "../api/queries";
 import { convert, digits, show } from "../format";
 import { useUnits } from "../ui/settings";
+import { useReading } from "./reading";
 
 const BEFORE = 5;
 const WIDTH = 416;
 const HEIGHT = 232;
 const PAD = { left: 46, right: 10, top: 26, bottom: 30 };
 
-interface Props {
-  recording: Schemas["RecordingOut"];
-  strikes: Schemas["Strikes"];
-  chosen: number;
-  registry: Schemas["Registry"];
-}
-
 /** The force of the strike over its contact, with the last ones of the same set laid under it. */
-export function ForcePanel({ strikes, chosen, registry }: Props) {
-  const [units] = useUnits();
+export function ForcePanel() {
+  const { strikes, shown: chosen, registry, units } = useReading();
   const ids = useMemo(() => {
     const same: number[] = [];
     for (let i = chosen - 1; i >= 0 && same.length < BEFORE; i--)

@@ -1,21 +1,22 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
-import type { Schemas } from "../api/client";
 import { useSchools } from "../api/queries";
-import type { LabelText } from "../api/strikes";
 import { limbName } from "../format";
+import type { LabelText } from "./editing";
+import { useReading } from "./reading";
+import { Form, Labelled } from "../ui/Form";
 
 interface Props {
-  count: number;
-  first: Schemas["SetOut"] | undefined;
-  limb: string;
-  registry: Schemas["Registry"];
   close: () => void;
   label: (text: LabelText) => void;
 }
 
 /** What a run of strikes was: code, limb, height, levels of factors, school and gear. */
-export function LabelDialog({ count, first, limb, registry, close, label }: Props) {
+export function LabelDialog({ close, label }: Props) {
+  const { strikes, registry, chosen, span } = useReading();
+  const count = span[1] - span[0] + 1;
+  const first = strikes.sets.find((one) => one.id === strikes.set_id[span[0]]);
+  const limb = strikes.limb[chosen]!;
   const schools = useSchools();
   const [code, setCode] = useState(first?.code ?? "");
   const [by, setBy] = useState(first?.limb || (limb === "unknown" ? "" : limb));
@@ -30,29 +31,22 @@ export function LabelDialog({ count, first, limb, registry, close, label }: Prop
       <div className="fixed inset-0 grid place-items-center overflow-auto p-4">
         <DialogPanel className="w-full max-w-xl rounded border border-line bg-raised p-5">
           <DialogTitle className="wide-title text-lg">What {count === 1 ? "was this strike" : `were these ${count} strikes`}?</DialogTitle>
-          <form
-            className="mt-3 grid grid-cols-2 gap-3"
-            onSubmit={(e) => {
-              e.preventDefault();
-              label({ code, limb: by, level, school_id: school, gear, levels });
-            }}
-          >
-            <label>
-              <span className="mb-1 block font-semibold">Strike</span>
+          <Form submit="Label" busy={false} error={null} save={() => label({ code, limb: by, level, school_id: school, gear, levels })} close={close} className="mt-3">
+            <div className="grid grid-cols-2 gap-3">
+            <Labelled name="Strike">
               <input className="field w-full" list="codes" required autoFocus maxLength={60} value={code} onChange={(e) => setCode(e.target.value)} />
               <datalist id="codes">
                 {registry.strike_codes.map((c) => (
                   <option key={c} value={c} />
                 ))}
               </datalist>
-            </label>
+            </Labelled>
             <Choice label="Limb" value={by} options={registry.limbs.map((l) => [l, limbName(l)])} none="as measured" onChange={setBy} />
             <Choice label="Height" value={level} options={["head", "body", "low"].map((l) => [l, l])} none="not said" onChange={setLevel} />
             <Choice label="School" value={school === null ? "" : String(school)} options={(schools.data ?? []).map((s) => [String(s.id), s.name])} none="none" onChange={(v) => setSchool(v ? Number(v) : null)} />
-            <label className="col-span-2">
-              <span className="mb-1 block font-semibold">Gear</span>
+            <Labelled name="Gear" className="col-span-2">
               <input className="field w-full" placeholder="gloves 12 oz, wraps" maxLength={80} value={gear} onChange={(e) => setGear(e.target.value)} />
-            </label>
+            </Labelled>
             <div className="col-span-2">
               <span className="mb-1 block font-semibold">Under which levels</span>
               {Object.entries(levels).map(([name, value]) => (
@@ -70,13 +64,8 @@ export function LabelDialog({ count, first, limb, registry, close, label }: Prop
                 {factor && <Choice label="Its level" value="" options={registry.factors[factor]!.map((l) => [l, l])} none="choose" onChange={(v) => v && setLevels({ ...levels, [factor]: v })} />}
               </div>
             </div>
-            <div className="col-span-2 flex gap-3">
-              <button className="action-main">Label</button>
-              <button type="button" className="plain" onClick={close}>
-                Cancel
-              </button>
             </div>
-          </form>
+          </Form>
         </DialogPanel>
       </div>
     </Dialog>

@@ -1,19 +1,12 @@
 import { scaleLinear } from "d3-scale";
-import type { Schemas } from "../api/client";
 import { convert, digits } from "../format";
-import { useUnits } from "../ui/settings";
+import { useReading } from "./reading";
 
 const LONG_PX = 330;
 
-interface Props {
-  recording: Schemas["RecordingOut"];
-  strikes: Schemas["Strikes"];
-  chosen: number;
-}
-
 /** Where the push went through the bag, to scale: the bag lies on its side, its top to the left. */
-export function OnTheBag({ recording, strikes, chosen }: Props) {
-  const [units] = useUnits();
+export function OnTheBag() {
+  const { recording, strikes, shown: chosen, units } = useReading();
   const bag = recording.bag;
   const below = strikes.values.hit_below_top_m ?? [];
   const off = strikes.values.off_centre_m ?? [];

@@ -1,24 +1,25 @@
-import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { useCallback, useDeferredValue, useMemo, useRef, useState } from "react";
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useRecording, useRecordings, useRegistry, useStrikes, useZone } from "../api/queries";
-import { useRemoval } from "../api/removal";
-import { useStrikeEditing, type LabelText } from "../api/strikes";
-import { clock, day, limbName, plannedName } from "../format";
 import { Shortcuts } from "../ui/Shortcuts";
+import { useUnits } from "../ui/settings";
 import { Empty, Failed, Loading } from "../ui/state";
-import { say } from "../ui/toast";
+import { createCursor } from "./cursor";
+import { useStrikeEditing } from "./editing";
 import { ExcludeDialog } from "./ExcludeDialog";
 import { Figures } from "./Figures";
 import { FloorUp } from "./FloorUp";
 import { ForcePanel } from "./ForcePanel";
+import { Heading, Under } from "./Heading";
 import { KEYS, useReadKeys } from "./keys";
 import { LabelDialog } from "./LabelDialog";
 import { OnTheBag } from "./OnTheBag";
+import { ReadingOf, useReading, type Reading } from "./reading";
 import { StrikeAside } from "./StrikeAside";
 import { StrikeStrip } from "./StrikeStrip";
 import { StrikeTable } from "./StrikeTable";
+import { Toolbar } from "./Toolbar";
 import { rowsOf, useView } from "./view";
 
 /** One recording: the strip of all its strikes, the table, and the chosen strike in full. */
@@ -45,7 +46,7 @@ export function ReadPage() {
   if (failed) return <Failed error={failed} />;
   if (!recording.data || !strikes.data || !registry.data) return <Loading what="the strikes" />;
   return (
-    <Reading
+    <OneRecording
       key={recordingId}
       recordings={recordings.data}
       recording={recording.data}
@@ -62,15 +63,15 @@ interface Props {
   recording: Schemas["RecordingOut"];
   strikes: Schemas["Strikes"];
   registry: Schemas["Registry"];
-  view: ReturnType<typeof useView>[0];
-  change: ReturnType<typeof useView>[1];
+  view: Reading["view"];
+  change: Reading["change"];
 }
 
-function Reading({ recordings, recording, strikes, registry, view, change }: Props) {
+function OneRecording({ recordings, recording, strikes, registry, view, change }: Props) {
   const zone = useZone();
-  const editing = useStrikeEditing(recording.id);
+  const [units] = useUnits();
+  const editing = useStrikeEditing(recording.id, strikes);
   const [dialog, setDialog] = useState<"" | "exclude" | "label" | "keys">("");
-  const back = useRef<() => void>(() => {});
   const rows = useMemo(() => rowsOf(strikes, view), [strikes, view]);
   // keys come faster than the address changes: the page knows the strike first, the address follows
   const [number, setNumber] = useState(view.strike ?? strikes.number[strikes.id.indexOf(view.id ?? -1)]);
@@ -96,39 +97,13 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
     const other = until === null ? chosen : until;
     return [Math.min(chosen, other), Math.max(chosen, other)];
   }, [chosen, until]);
-
-  const done = useCallback((text: string, undo: () => void) => {
-    back.current = () => {
-      back.current = () => {};
-      say(null);
-      undo();
-    };
-    say({ text, back: () => back.current() });
-  }, []);
-  const setExcluded = useCallback(
-    (i: number, reason: string | null) => {
-      const was = strikes.excluded[i] || null;
-      const id = strikes.id[i]!;
-      editing.exclude([id], reason);
-      done(reason === null ? `Strike ${strikes.number[i]} counts again.` : `Strike ${strikes.number[i]} thrown out: ${reason}.`, () => editing.exclude([id], was));
-    },
-    [editing, strikes, done],
-  );
-  const setLabel = (text: LabelText) => {
-    const places = strikes.id.map((_, i) => i).slice(span[0], span[1] + 1);
-    const before = places.map((i) => ({ id: strikes.id[i]!, set_id: strikes.set_id[i] ?? null, limb: strikes.limb[i]! }));
-    editing.label(
-      before.map((b) => b.id),
-      text,
-    );
-    setDialog("");
-    done(`${before.length === 1 ? "Strike" : `${before.length} strikes`} labelled ${text.code}.`, () => editing.putBack(before));
-  };
+  const [cursor] = useState(() => createCursor(view.at, (at) => change({ at })));
+  useEffect(() => cursor.follow(view.at), [cursor, view.at]);
 
   const floorUp = view.show ? view.show === "floor" : strikes.launch_ms.some((ms) => ms !== null);
   useReadKeys({
     blocked: dialog !== "",
-    undo: () => back.current(),
+    undo: editing.undo,
     help: () => setDialog("keys"),
     move: (by, extend) => {
       // a span runs along the evening, as on the strip, however the table is sorted
@@ -136,225 +111,108 @@ function Reading({ recordings, recording, strikes, registry, view, change }: Pro
       const next = rows[Math.min(rows.length - 1, Math.max(0, rows.indexOf(latest.current) + by))];
       if (next !== undefined) choose(next);
     },
-    cursor: (by) => floorUp && change({ at: Math.min(480, Math.max(-450, (view.at ?? 0) + by)) }),
-    exclude: () => (strikes.excluded[chosen] ? setExcluded(chosen, null) : setDialog("exclude")),
+    cursor: (by) => floorUp && cursor.move(by),
+    exclude: () => (strikes.excluded[chosen] ? editing.exclude(chosen, null) : setDialog("exclude")),
     label: () => setDialog("label"),
     remark: (k) => {
       const what = registry.remarks[k];
-      if (what && chosen >= 0) editing.remark(strikes.id[chosen]!, what, !strikes.remarks[chosen]!.includes(what));
+      if (what && chosen >= 0) editing.remark(chosen, what);
     },
     show: () => change({ show: floorUp ? "force" : "floor" }),
     under: () => change({ under: view.under === String(strikes.id[chosen]) ? "" : String(strikes.id[chosen]) }),
   });
+  const reading = { recording, strikes, registry, view, change, chosen, shown, span, choose, cursor, editing, units, zone };
 
   return (
-    <div className="flex min-h-[640px] flex-col px-6 pt-3 pb-3 lg:h-full">
-      <div className="flex flex-wrap items-center gap-3">
-        <label className="flex items-center gap-2">
-          <span className="sr-only">Recording</span>
-          <select className="field w-64 font-semibold" value={recording.id} onChange={(e) => change({ recording: Number(e.target.value), strike: undefined, under: "" })}>
-            {recordings.map((r) => (
-              <option key={r.id} value={r.id}>
-                {day(r.acquired_at, zone)}, {clock(r.acquired_at, 0, zone).slice(0, 5)}, {r.task}: {r.strikes} strikes
-              </option>
-            ))}
-          </select>
-        </label>
-        <ViewChoice floorUp={floorUp} change={change} />
-        <label className="flex items-center gap-2">
-          <span className="whitespace-nowrap text-soft">Marks show</span>
-          <select className="field w-44" aria-label="Height of the marks" value={view.measure} onChange={(e) => change({ measure: e.target.value })}>
-            {registry.measures
-              .filter((m) => m.numeric)
-              .map((m) => (
-                <option key={m.name} value={m.name}>
-                  {m.label}
-                </option>
-              ))}
-          </select>
-        </label>
-        <Notices recording={recording} registry={registry} />
-        {span[1] > span[0] ? (
-          <button className="action no-print ml-auto whitespace-nowrap" onClick={() => setDialog("label")}>
-            Label {span[1] - span[0] + 1} strikes ( l )
-          </button>
+    <ReadingOf value={reading}>
+      <div className="flex min-h-[640px] flex-col px-6 pt-3 pb-3 lg:h-full">
+        <Toolbar recordings={recordings} floorUp={floorUp} label={() => setDialog("label")} help={() => setDialog("keys")} />
+        {strikes.id.length === 0 ? (
+          <NoStrikes />
         ) : (
-          <span className="ml-auto hidden text-2xs whitespace-nowrap text-soft xl:inline">● left, ◆ right, hollow: out</span>
+          <>
+            <StrikeStrip
+              onSpan={(from, to) => {
+                choose(from);
+                setUntil(to);
+                setDialog("label");
+              }}
+            />
+            {floorUp ? <FromTheFloor ask={() => setDialog("exclude")} /> : <ForceAndTable rows={rows} ask={() => setDialog("exclude")} />}
+          </>
         )}
-        <span className="no-print ml-auto flex gap-3 xl:ml-0">
-          <Exports id={recording.id} />
-          <Remove id={recording.id} change={change} />
-          <button className="plain py-1 whitespace-nowrap" onClick={() => setDialog("keys")}>
-            Keys ( ? )
-          </button>
-        </span>
-      </div>
-      {strikes.id.length === 0 ? (
-        <NoStrikes recording={recording} />
-      ) : (
-        <>
-          <StrikeStrip
-            recording={recording}
-            strikes={strikes}
-            measure={registry.measures.find((m) => m.name === view.measure) ?? registry.measures[0]!}
-            chosen={chosen}
-            span={span}
-            onChoose={choose}
-            onSpan={(from, to) => {
-              choose(from);
-              setUntil(to);
-              setDialog("label");
+        <ExcludeDialog
+          open={dialog === "exclude"}
+          reasons={registry.exclusion_reasons}
+          number={chosen >= 0 ? strikes.number[chosen]! : 0}
+          close={() => setDialog("")}
+          exclude={(reason) => {
+            setDialog("");
+            editing.exclude(chosen, reason);
+          }}
+        />
+        {dialog === "label" && chosen >= 0 && (
+          <LabelDialog
+            close={() => setDialog("")}
+            label={(text) => {
+              setDialog("");
+              editing.label(span[0], span[1], text);
             }}
           />
-          {floorUp ? (
-            <div className="mt-1 grid min-h-0 flex-1 gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
-              {shown >= 0 && (
-                <>
-                  <FloorUp recording={recording} strikes={strikes} chosen={shown} registry={registry} view={view} change={change} />
-                  <div className="flex min-h-0 flex-col gap-2 border-line lg:border-l lg:pl-5">
-                    <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setDialog("exclude")} restore={() => setExcluded(shown, null)} />
-                    <Under strikes={strikes} chosen={shown} view={view} change={change} />
-                    <StrikeAside strikes={strikes} chosen={shown} registry={registry} editing={editing} />
-                  </div>
-                </>
-              )}
-            </div>
-          ) : (
-            <div className="mt-3 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_13rem] gap-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,22rem)_13rem] xl:grid-cols-[minmax(0,1fr)_minmax(0,26rem)_15.5rem] xl:gap-6">
-              <StrikeTable strikes={strikes} rows={rows} registry={registry} view={view} change={change} chosen={chosen} onChoose={choose} />
-              {shown >= 0 && (
-                <>
-                  <section aria-label="The strike" className="flex min-h-0 flex-col">
-                    <Heading recording={recording} strikes={strikes} chosen={shown} zone={zone} ask={() => setDialog("exclude")} restore={() => setExcluded(shown, null)} />
-                    <ForcePanel recording={recording} strikes={strikes} chosen={shown} registry={registry} />
-                    <OnTheBag recording={recording} strikes={strikes} chosen={shown} />
-                  </section>
-                  <Figures strikes={strikes} chosen={shown} registry={registry} />
-                </>
-              )}
-            </div>
-          )}
+        )}
+        <Shortcuts keys={KEYS} open={dialog === "keys"} close={() => setDialog("")} />
+        {editing.problem && (
+          <div role="alert" className="no-print fixed right-6 bottom-5 z-20 flex max-w-xl items-center gap-4 rounded border-l-4 border-buoy bg-raised px-4 py-2 shadow-lg">
+            <span>{editing.problem.message}</span>
+            <button className="min-h-9 px-1" aria-label="Dismiss the problem" onClick={editing.dismiss}>
+              ✕
+            </button>
+          </div>
+        )}
+      </div>
+    </ReadingOf>
+  );
+}
+
+function FromTheFloor({ ask }: { ask: () => void }) {
+  const { shown } = useReading();
+  return (
+    <div className="mt-1 grid min-h-0 flex-1 gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
+      {shown >= 0 && (
+        <>
+          <FloorUp />
+          <div className="flex min-h-0 flex-col gap-2 border-line lg:border-l lg:pl-5">
+            <Heading ask={ask} />
+            <Under />
+            <StrikeAside />
+          </div>
         </>
       )}
-      <ExcludeDialog
-        open={dialog === "exclude"}
-        reasons={registry.exclusion_reasons}
-        number={chosen >= 0 ? strikes.number[chosen]! : 0}
-        close={() => setDialog("")}
-        exclude={(reason) => {
-          setDialog("");
-          setExcluded(chosen, reason);
-        }}
-      />
-      {dialog === "label" && chosen >= 0 && (
-        <LabelDialog
-          count={span[1] - span[0] + 1}
-          first={strikes.sets.find((one) => one.id === strikes.set_id[span[0]])}
-          limb={strikes.limb[chosen]!}
-          registry={registry}
-          close={() => setDialog("")}
-          label={setLabel}
-        />
-      )}
-      <Shortcuts keys={KEYS} open={dialog === "keys"} close={() => setDialog("")} />
-      {editing.problem && (
-        <div role="alert" className="no-print fixed right-6 bottom-5 z-20 flex max-w-xl items-center gap-4 rounded border-l-4 border-buoy bg-raised px-4 py-2 shadow-lg">
-          <span>{editing.problem.message}</span>
-          <button className="min-h-9 px-1" aria-label="Dismiss the problem" onClick={editing.dismiss}>
-            ✕
-          </button>
-        </div>
+    </div>
+  );
+}
+
+function ForceAndTable({ rows, ask }: { rows: number[]; ask: () => void }) {
+  const { shown } = useReading();
+  return (
+    <div className="mt-3 grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_13rem] gap-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,22rem)_13rem] xl:grid-cols-[minmax(0,1fr)_minmax(0,26rem)_15.5rem] xl:gap-6">
+      <StrikeTable rows={rows} />
+      {shown >= 0 && (
+        <>
+          <section aria-label="The strike" className="flex min-h-0 flex-col">
+            <Heading ask={ask} />
+            <ForcePanel />
+            <OnTheBag />
+          </section>
+          <Figures />
+        </>
       )}
     </div>
   );
 }
 
-function ViewChoice({ floorUp, change }: { floorUp: boolean; change: Props["change"] }) {
-  const one = (name: string, show: string, on: boolean) => (
-    <button className={`min-h-9 px-3 font-semibold whitespace-nowrap ${on ? "bg-ink text-ground" : "hover:bg-shade"}`} aria-pressed={on} onClick={() => change({ show })}>
-      {name}
-    </button>
-  );
-  return (
-    <div className="no-print flex shrink-0 overflow-hidden rounded-sm border border-ink" role="group" aria-label="View">
-      {one("From the floor up", "floor", floorUp)}
-      {one("Force and table", "force", !floorUp)}
-    </div>
-  );
-}
-
-/** Takes the recording away, with the way back; the page goes on to the next one. */
-function Remove({ id, change }: { id: number; change: Props["change"] }) {
-  const { remove, busy } = useRemoval(() => change({ recording: undefined, strike: undefined, id: undefined, under: "" }));
-  return (
-    <button className="plain py-1" disabled={busy} onClick={() => remove("recording", id)}>
-      Remove
-    </button>
-  );
-}
-
-function Exports({ id }: { id: number }) {
-  const files = [
-    ["strikes.csv", "Strikes as CSV"],
-    ["strikes.parquet", "Strikes as Parquet"],
-    ["motion-bids.zip", "The recording as Motion-BIDS"],
-  ] as const;
-  return (
-    <Popover className="relative">
-      <PopoverButton className="plain py-1">Export</PopoverButton>
-      <PopoverPanel className="absolute right-0 z-20 mt-1 w-60 rounded border border-line bg-raised p-2 shadow-lg">
-        {files.map(([file, name]) => (
-          <a key={file} className="block px-2 py-2 hover:bg-shade" href={`/api/recordings/${id}/${file}`} download>
-            {name}
-          </a>
-        ))}
-      </PopoverPanel>
-    </Popover>
-  );
-}
-
-/** What is laid under the strike: nothing, its set's mean, or another strike. */
-function Under({ strikes, chosen, view, change }: { strikes: Schemas["Strikes"]; chosen: number; view: Props["view"]; change: Props["change"] }) {
-  const other = strikes.id.indexOf(Number(view.under));
-  const before = chosen > 0 ? String(strikes.id[chosen - 1]) : "";
-  return (
-    <div className="no-print flex items-center gap-2">
-      <label className="flex flex-1 items-center gap-2">
-        <span className="whitespace-nowrap text-soft">Under it</span>
-        <select className="field min-w-0 flex-1" value={view.under} onChange={(e) => change({ under: e.target.value })}>
-          <option value="">nothing</option>
-          <option value="set">the mean of its set</option>
-          {before && before !== view.under && <option value={before}>the strike before</option>}
-          {other >= 0 && <option value={view.under}>strike {strikes.number[other]}</option>}
-        </select>
-      </label>
-      <label className="flex items-center gap-1">
-        <span className="text-soft">at</span>
-        <input
-          className="field w-16 px-1.5"
-          type="number"
-          step={2}
-          min={-450}
-          max={480}
-          placeholder="ms"
-          aria-label="Cursor, milliseconds from contact"
-          value={view.at ?? ""}
-          onChange={(e) => change({ at: e.target.value === "" ? undefined : Math.min(480, Math.max(-450, Number(e.target.value))) })}
-        />
-      </label>
-    </div>
-  );
-}
-
-function Notices({ recording, registry }: { recording: Schemas["RecordingOut"]; registry: Schemas["Registry"] }) {
-  return recording.flags.map((flag) => (
-    <p key={flag} role="alert" className="max-w-xl border-l-4 border-buoy pl-3 text-2xs">
-      {registry.flags[flag.split(":")[0]!] ?? flag}
-    </p>
-  ));
-}
-
-function NoStrikes({ recording }: { recording: Schemas["RecordingOut"] }) {
+function NoStrikes() {
+  const { recording } = useReading();
   const why = [...new Set(recording.not_measured.map((n) => n.why))];
   return (
     <Empty title="No strikes in this recording">
@@ -368,42 +226,5 @@ function NoStrikes({ recording }: { recording: Schemas["RecordingOut"] }) {
         "Nothing in it was a fast, one-sided push that left the bag moving."
       )}
     </Empty>
-  );
-}
-
-function setOf(strikes: Schemas["Strikes"], i: number): string {
-  const set = strikes.sets.find((one) => one.id === strikes.set_id[i]);
-  return set ? [set.school, ...Object.values(set.levels)].filter(Boolean).map((w) => `, ${w}`).join("") : "";
-}
-
-interface HeadingProps {
-  recording: Schemas["RecordingOut"];
-  strikes: Schemas["Strikes"];
-  chosen: number;
-  zone: string;
-  ask: () => void;
-  restore: () => void;
-}
-
-function Heading({ recording, strikes, chosen, zone, ask, restore }: HeadingProps) {
-  const out = strikes.excluded[chosen];
-  return (
-    <div className="flex items-start justify-between gap-3">
-      <div>
-        <h1 className="wide-title text-lg leading-tight">
-          {plannedName(strikes.planned[chosen]!)}
-          {strikes.limb[chosen] === "unknown" ? ", limb not known" : `, ${limbName(strikes.limb[chosen]!)}`}
-        </h1>
-        <p className="numeric text-soft">
-          strike {strikes.number[chosen]} of {strikes.number.length}
-          {strikes.level[chosen] && `, ${strikes.level[chosen]}`}
-          {setOf(strikes, chosen)}, {clock(recording.acquired_at, strikes.contact_s[chosen]!, zone)}
-        </p>
-        {out && <p className="font-semibold text-buoy-ink">Thrown out: {out}</p>}
-      </div>
-      <button className="action no-print shrink-0" onClick={out ? restore : ask}>
-        {out ? "Take back" : "Throw out"}
-      </button>
-    </div>
   );
 }

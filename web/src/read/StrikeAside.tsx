@@ -1,23 +1,15 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { useJudgement } from "../api/queries";
-import type { StrikeEditing } from "../api/strikes";
+import { useStrikePage } from "../api/queries";
 import { convert, digits, show, type System } from "../format";
 import { Problem } from "../ui/state";
-import { useUnits } from "../ui/settings";
+import { useReading } from "./reading";
 
 const KEY_FIGURES = ["impulse_n_s", "effective_mass_kg", "flight_ms", "contact_speed_m_s"];
 
-interface Props {
-  strikes: Schemas["Strikes"];
-  chosen: number;
-  registry: Schemas["Registry"];
-  editing: StrikeEditing;
-}
-
 /** Beside the lanes: the figures that matter most, the school's checks, and what the coach saw. */
-export function StrikeAside({ strikes, chosen, registry, editing }: Props) {
-  const [units] = useUnits();
+export function StrikeAside() {
+  const { strikes, shown: chosen, registry, units } = useReading();
   return (
     <div className="min-h-0 space-y-2.5 overflow-auto pr-1" tabIndex={0} role="region" aria-label="Judgement of the strike">
       <dl className="grid grid-cols-2 gap-x-4 gap-y-1">
@@ -40,8 +32,8 @@ export function StrikeAside({ strikes, chosen, registry, editing }: Props) {
           );
         })}
       </dl>
-      <Checks strikes={strikes} chosen={chosen} registry={registry} units={units} />
-      <Remarks strikes={strikes} chosen={chosen} registry={registry} editing={editing} />
+      <Checks />
+      <Remarks />
     </div>
   );
 }
@@ -53,17 +45,19 @@ const MARK: Record<string, { shape: string; color: string; word: string }> = {
   absent: { shape: "–", color: "text-soft", word: "not measured" },
 };
 
-function Checks({ strikes, chosen, registry, units }: Omit<Props, "editing"> & { units: System }) {
-  const told = useJudgement(strikes.id[chosen], strikes.set_id[chosen]);
-  if (told.error) return <Problem error={told.error} />;
-  if (!told.data) return <p className="text-soft">Judging …</p>;
-  if (!told.data.school)
+function Checks() {
+  const { strikes, shown: chosen, registry, view, units } = useReading();
+  const page = useStrikePage(strikes.id[chosen], strikes.set_id[chosen], view.under);
+  if (page.error) return <Problem error={page.error} />;
+  const told = page.data?.judgement;
+  if (!told) return <p className="text-soft">Judging …</p>;
+  if (!told.school)
     return <p className="border-t border-line pt-2 text-soft">Thrown under no school. Choose strikes on the strip and press l to say which.</p>;
   return (
-    <section aria-label="Checks" className={told.isPlaceholderData ? "opacity-60" : ""}>
-      <h2 className="border-b border-line pb-1 font-semibold">Against the {told.data.school} school</h2>
+    <section aria-label="Checks" className={page.isPlaceholderData ? "opacity-60" : ""}>
+      <h2 className="border-b border-line pb-1 font-semibold">Against the {told.school} school</h2>
       <ul>
-        {told.data.checks
+        {told.checks
           .filter((c) => c.verdict !== "absent")
           .map((c) => (
             <li key={c.name} className="flex items-baseline gap-1.5 border-b border-line py-0.5">
@@ -76,7 +70,7 @@ function Checks({ strikes, chosen, registry, units }: Omit<Props, "editing"> & {
             </li>
           ))}
       </ul>
-      {told.data.objections.map((o) => (
+      {told.objections.map((o) => (
         <p key={o.school} className="mt-2 text-2xs text-soft">
           A {o.school} coach would object: {o.words.join("; ")}.
         </p>
@@ -98,7 +92,8 @@ export function checkWords(c: Schemas["JudgedOut"], registry: Schemas["Registry"
   return `${q(c.value)}${unit && ` ${unit}`}, wants ${wants}`;
 }
 
-function Remarks({ strikes, chosen, registry, editing }: Props) {
+function Remarks() {
+  const { strikes, shown: chosen, registry, editing } = useReading();
   const id = strikes.id[chosen]!;
   const given = strikes.remarks[chosen] ?? [];
   return (
@@ -110,7 +105,7 @@ function Remarks({ strikes, chosen, registry, editing }: Props) {
             key={what}
             aria-pressed={given.includes(what)}
             className={`min-h-9 rounded-sm border border-ink px-2 text-2xs font-semibold ${given.includes(what) ? "bg-ink text-ground" : "hover:bg-shade"}`}
-            onClick={() => editing.remark(id, what, !given.includes(what))}
+            onClick={() => editing.remark(chosen, what)}
           >
             <span className="font-normal opacity-70">{k + 1}</span> {what}
           </button>

@@ -1,8 +1,9 @@
 import { scaleLinear } from "d3-scale";
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import type { Schemas } from "../api/client";
-import { convert, digits, minutes, plannedName, type Measure } from "../format";
-import { useTheme, useUnits } from "../ui/settings";
+import { convert, digits, minutes, plannedName } from "../format";
+import { useTheme } from "../ui/settings";
+import { useReading } from "./reading";
 
 const HEIGHT = 104;
 const TOP = 22;
@@ -13,23 +14,18 @@ const MOST_PX_PER_S = 40;
 const SET_EDGE_S = 0.9;
 
 interface Props {
-  recording: Schemas["RecordingOut"];
-  strikes: Schemas["Strikes"];
-  measure: Measure;
-  chosen: number;
-  span: [number, number]; //: chosen strikes, first and last
-  onChoose: (i: number) => void;
   onSpan: (from: number, to: number) => void;
 }
 
 /** A session as one line of time: height is the measure, round is the left limb, a diamond the right, hollow is out. */
-export function StrikeStrip({ recording, strikes, measure, chosen, span: picked, onChoose, onSpan }: Props) {
+export function StrikeStrip({ onSpan }: Props) {
+  const { recording, strikes, registry, view: told, chosen, span: picked, choose: onChoose, units } = useReading();
+  const measure = registry.measures.find((m) => m.name === told.measure) ?? registry.measures[0]!;
   const outer = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(1000);
   const [scroll, setScroll] = useState(0);
   const [dragged, setDragged] = useState<[number, number] | null>(null);
-  const [units] = useUnits();
   const [theme] = useTheme();
 
   useEffect(() => {

@@ -1,10 +1,8 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef } from "react";
-import type { Schemas } from "../api/client";
 import { limbName, show, unitOf } from "../format";
-import { useUnits } from "../ui/settings";
-import type { View } from "./view";
+import { useReading } from "./reading";
 
 const ROW_PX = 32;
 const HEAD_PX = 42;
@@ -15,20 +13,10 @@ const FILTERS: [string, string][] = [
   ["flagged", "With a flag"],
 ];
 
-interface Props {
-  strikes: Schemas["Strikes"];
-  rows: number[];
-  registry: Schemas["Registry"];
-  view: View;
-  change: (part: Partial<View>) => void;
-  chosen: number;
-  onChoose: (i: number) => void;
-}
-
 /** Every strike as a row; only the rows in sight are drawn, so that five thousand scroll like fifty. */
-export function StrikeTable({ strikes, rows, registry, view, change, chosen, onChoose }: Props) {
+export function StrikeTable({ rows }: { rows: number[] }) {
+  const { strikes, registry, view, change, chosen, choose: onChoose, units } = useReading();
   const box = useRef<HTMLDivElement>(null);
-  const [units] = useUnits();
   const columns = useMemo(() => registry.measures.filter((m) => m.numeric && view.columns.includes(m.name)), [registry, view.columns]);
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => ROW_PX, overscan: 12, scrollPaddingStart: HEAD_PX, scrollPaddingEnd: HEAD_PX + ROW_PX });
   const place = rows.indexOf(chosen);
@@ -64,7 +52,7 @@ export function StrikeTable({ strikes, rows, registry, view, change, chosen, onC
             </option>
           ))}
         </select>
-        <Columns registry={registry} view={view} change={change} />
+        <Columns />
         <span className="numeric ml-auto text-soft">{rows.length}</span>
       </div>
       <div ref={box} role="grid" aria-label="Strikes" aria-rowcount={rows.length + 1} className="min-h-0 flex-1 overflow-auto border-y border-line" tabIndex={0}>
@@ -127,7 +115,8 @@ function LimbMark({ limb, hollow }: { limb: string; hollow: boolean }) {
   );
 }
 
-function Columns({ registry, view, change }: Pick<Props, "registry" | "view" | "change">) {
+function Columns() {
+  const { registry, view, change } = useReading();
   return (
     <Popover className="relative">
       <PopoverButton className="action">Columns</PopoverButton>

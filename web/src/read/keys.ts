@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import { isTyping } from "../ui/keys";
 import type { Keys } from "../ui/Shortcuts";
+import { LEAP_MS, STEP_MS } from "./limits";
 
 export const KEYS: Keys = [
   ["↑ ↓", "the strike before or after, in the table’s order"],
@@ -27,9 +28,6 @@ export interface ReadKeys {
   show: () => void;
   under: () => void;
 }
-
-const STEP_MS = 2;
-const LEAP_MS = 20;
 
 /** The keys of the reading page; none while a dialog is open or something is being typed. */
 export function useReadKeys(keys: ReadKeys) {

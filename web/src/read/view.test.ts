@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { versionsOf } from "../api/strikes";
+import { versionsOf } from "./editing";
 import type { Schemas } from "../api/client";
 import { rowsOf, type View } from "./view";
 

@@ -1,6 +1,5 @@
-import { useCallback, useMemo } from "react";
-import { useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
+import { useAddress } from "../ui/address";
 
 /** What of the page is in its address: it can be shared and reloaded. */
 export interface View {
@@ -20,42 +19,26 @@ export interface View {
 
 const COLUMNS = ["peak_force_n", "impulse_n_s", "contact_ms", "hit_below_top_m", "off_centre_m"];
 
-export function useView(): [View, (change: Partial<View>) => void] {
-  const [params, setParams] = useSearchParams();
-  const view = useMemo<View>(() => {
-    const number = (key: string) => (params.get(key) ? Number(params.get(key)) : undefined);
-    return {
-      recording: number("recording"),
-      strike: number("strike"),
-      id: number("id"),
-      measure: params.get("measure") ?? "peak_force_n",
-      sort: params.get("sort") ?? "number",
-      down: params.get("down") === "1",
-      limb: params.get("limb") ?? "",
-      keep: params.get("keep") ?? "",
-      columns: params.get("columns")?.split(".") ?? COLUMNS,
-      show: params.get("show") ?? "",
-      under: params.get("under") ?? "",
-      at: number("at"),
-    };
-  }, [params]);
-  const change = useCallback(
-    (part: Partial<View>) =>
-      setParams(
-        (old) => {
-          const next = new URLSearchParams(old);
-          for (const [key, value] of Object.entries(part)) {
-            const text = Array.isArray(value) ? value.join(".") : value === true ? "1" : value === false ? "" : String(value ?? "");
-            if (text) next.set(key, text);
-            else next.delete(key);
-          }
-          return next;
-        },
-        { replace: true },
-      ),
-    [setParams],
-  );
-  return [view, change];
+export function useView() {
+  return useAddress(read);
+}
+
+function read(params: URLSearchParams): View {
+  const number = (key: string) => (params.get(key) ? Number(params.get(key)) : undefined);
+  return {
+    recording: number("recording"),
+    strike: number("strike"),
+    id: number("id"),
+    measure: params.get("measure") ?? "peak_force_n",
+    sort: params.get("sort") ?? "number",
+    down: params.get("down") === "1",
+    limb: params.get("limb") ?? "",
+    keep: params.get("keep") ?? "",
+    columns: params.get("columns")?.split(".") ?? COLUMNS,
+    show: params.get("show") ?? "",
+    under: params.get("under") ?? "",
+    at: number("at"),
+  };
 }
 
 /** Places in the strikes' columns of the rows to show, filtered and in order. */

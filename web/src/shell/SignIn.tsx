@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
 import { Problem } from "../ui/state";
+import { Labelled } from "../ui/Form";
 
 export function SignIn() {
   const [user, setUser] = useState("");
@@ -25,14 +26,12 @@ export function SignIn() {
       >
         <h1 className="wide-title text-3xl">Agile Strike</h1>
         <p className="text-soft">Sign in to your gym.</p>
-        <label className="block">
-          <span className="mb-1 block font-semibold">Name</span>
+        <Labelled name="Name" className="block">
           <input className="field w-full" autoComplete="username" autoFocus required value={user} onChange={(e) => setUser(e.target.value)} />
-        </label>
-        <label className="block">
-          <span className="mb-1 block font-semibold">Password</span>
+        </Labelled>
+        <Labelled name="Password" className="block">
           <input className="field w-full" type="password" autoComplete="current-password" required value={password} onChange={(e) => setPassword(e.target.value)} />
-        </label>
+        </Labelled>
         <Problem error={signIn.error} />
         <button className="action-main w-full" disabled={signIn.isPending}>
           {signIn.isPending ? "Signing in …" : "Sign in"}

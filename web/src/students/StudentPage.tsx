@@ -1,14 +1,16 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { scaleLinear, scaleTime } from "d3-scale";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
-import { useRecordings, useStudent, useZone } from "../api/queries";
+import { useStudent, useZone } from "../api/queries";
 import { useRemoval } from "../api/removal";
-import { clock, convert, day, digits, longDay, minutes, today, type System } from "../format";
-import { Empty, Failed, Loading, Problem } from "../ui/state";
+import { convert, digits, longDay, today, type System } from "../format";
+import { Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { say } from "../ui/toast";
+import { Labelled } from "../ui/Form";
+import { Evenings } from "./Evenings";
 
 const LB_IN_KG = 2.20462;
 
@@ -73,10 +75,9 @@ function BirthDate({ student }: { student: Schemas["StudentPage"] }) {
         note.mutate(born);
       }}
     >
-      <label>
-        <span className="mb-1 block font-semibold">Date of birth</span>
+      <Labelled name="Date of birth">
         <input className="field" type="date" required value={born} onChange={(e) => setBorn(e.target.value)} />
-      </label>
+      </Labelled>
       <button className="action" disabled={note.isPending}>
         Note
       </button>
@@ -160,40 +161,6 @@ function Leaving({ student }: { student: Schemas["StudentPage"] }) {
           <Problem error={erase.error} />
         </form>
       </details>
-    </section>
-  );
-}
-
-function Evenings({ studentId }: { studentId: number }) {
-  const recordings = useRecordings(studentId);
-  const zone = useZone();
-  if (recordings.isPending) return <Loading what="the recordings" />;
-  if (recordings.error) return <Failed error={recordings.error} retry={() => void recordings.refetch()} />;
-  return (
-    <section>
-      <h2 className="wide-title text-lg">Recordings</h2>
-      {recordings.data.length === 0 ? (
-        <Empty title="None yet">
-          <Link className="plain" to={`/students/${studentId}/measure`}>
-            Bring in a recording
-          </Link>{" "}
-          from the bag’s unit.
-        </Empty>
-      ) : (
-        <ul className="mt-2 border-t border-line">
-          {recordings.data.map((r) => (
-            <li key={r.id} className="border-b border-line">
-              <Link className="flex min-h-12 items-center gap-4 hover:bg-shade" to={`/students/${studentId}/read?recording=${r.id}`}>
-                <span className="w-28 font-semibold">{day(r.acquired_at, zone)}</span>
-                <span className="numeric w-16 text-soft">{clock(r.acquired_at, 0, zone).slice(0, 5)}</span>
-                <span className="flex-1">{r.task}</span>
-                <span className="numeric w-24 text-right">{r.strikes} strikes</span>
-                <span className="numeric w-16 text-right text-soft">{minutes(r.length_s)}</span>
-              </Link>
-            </li>
-          ))}
-        </ul>
-      )}
     </section>
   );
 }

@@ -4,7 +4,8 @@ import { Link, useNavigate } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useZone, useStudents } from "../api/queries";
 import { convert, day, digits } from "../format";
-import { Empty, Failed, Loading, Problem } from "../ui/state";
+import { Form, Labelled } from "../ui/Form";
+import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
 
 export function StudentsPage() {
@@ -105,41 +106,24 @@ function AddStudent({ close }: { close: () => void }) {
     },
   });
   return (
-    <form
-      className="mt-4 grid grid-cols-5 items-end gap-3 border-y border-line py-4"
-      onSubmit={(e) => {
-        e.preventDefault();
-        add.mutate();
-      }}
-    >
-      <label className="col-span-2">
-        <span className="mb-1 block font-semibold">Name</span>
+    <Form submit="Add" busy={add.isPending} error={add.error} save={() => add.mutate()} close={close} className="mt-4 border-y border-line py-4">
+      <div className="grid grid-cols-5 items-end gap-3">
+      <Labelled name="Name" className="col-span-2">
         <input className="field w-full" required autoFocus maxLength={120} value={name} onChange={(e) => setName(e.target.value)} />
-      </label>
-      <label>
-        <span className="mb-1 block font-semibold">Stance</span>
+      </Labelled>
+      <Labelled name="Stance">
         <select className="field w-full" value={stance} onChange={(e) => setStance(e.target.value)}>
           <option value="orthodox">orthodox (left leads)</option>
           <option value="southpaw">southpaw (right leads)</option>
         </select>
-      </label>
-      <label>
-        <span className="mb-1 block font-semibold">Born on</span>
+      </Labelled>
+      <Labelled name="Born on">
         <input className="field w-full" type="date" value={born} onChange={(e) => setBorn(e.target.value)} />
-      </label>
-      <label>
-        <span className="mb-1 block font-semibold">Body mass, kg</span>
+      </Labelled>
+      <Labelled name="Body mass, kg">
         <input className="field w-full" type="number" step="0.1" value={mass} onChange={(e) => setMass(e.target.value)} />
-      </label>
-      <div className="col-span-5 flex items-center gap-3">
-        <button className="action-main" disabled={add.isPending}>
-          Add
-        </button>
-        <button type="button" className="plain" onClick={close}>
-          Cancel
-        </button>
-        <Problem error={add.error} />
+      </Labelled>
       </div>
-    </form>
+    </Form>
   );
 }

@@ -3,8 +3,6 @@ import type { Schemas } from "../api/client";
 import { AgainBar } from "./AgainBar";
 import { Problem } from "./state";
 
-const SECONDS_EACH = 4;
-
 /** Figures that rest on less than is known by now, and the click that brings all of them to the same. */
 export function Late({ late }: { late: Schemas["LateOut"] }) {
   const again = useAgain();
@@ -22,7 +20,7 @@ export function Late({ late }: { late: Schemas["LateOut"] }) {
       )}
       {n > 0 && !again.busy && (
         <button className="action mt-1 min-h-11" onClick={() => again.start(late.recordings)}>
-          Analyse {n === 1 ? "it" : `all ${n}`} again ({lasts(n * SECONDS_EACH)})
+          Analyse {n === 1 ? "it" : `all ${n}`} again ({lasts(late.about_s)})
         </button>
       )}
       <AgainBar told={again.told} cancel={again.cancel} />

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useZone } from "../api/queries";
 import { useMarks } from "../api/trials";
 import { shortDay, today } from "../format";
+import { Form } from "../ui/Form";
 import { Problem } from "../ui/state";
 
 /** Mark an injury, a break or something other in the weeks; marks of one's own can be taken off. */
@@ -26,10 +27,13 @@ export function MarkForm({ studentId, marks }: { studentId: number; marks: Schem
         </p>
       ))}
       {open ? (
-        <form
-          className="grid grid-cols-2 gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
+        <Form
+          submit="Mark"
+          busy={add.isPending}
+          error={null}
+          className=""
+          close={() => setOpen(false)}
+          save={() =>
             add.mutate(
               { kind, since, until: until || null, text },
               {
@@ -38,9 +42,10 @@ export function MarkForm({ studentId, marks }: { studentId: number; marks: Schem
                   setText("");
                 },
               },
-            );
-          }}
+            )
+          }
         >
+          <div className="grid grid-cols-2 gap-2">
           <select className="field col-span-2" aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value)}>
             <option value="injury">Injury</option>
             <option value="break">Break</option>
@@ -55,13 +60,8 @@ export function MarkForm({ studentId, marks }: { studentId: number; marks: Schem
             <input className="field w-full text-ink" type="date" value={until} onChange={(e) => setUntil(e.target.value)} />
           </label>
           <input className="field col-span-2" aria-label="What happened" placeholder="What happened" required maxLength={200} value={text} onChange={(e) => setText(e.target.value)} />
-          <button className="action-main" disabled={add.isPending}>
-            Mark
-          </button>
-          <button type="button" className="action" onClick={() => setOpen(false)}>
-            Cancel
-          </button>
-        </form>
+          </div>
+        </Form>
       ) : (
         <button className="plain py-2" onClick={() => setOpen(true)}>
           Mark an injury or a break

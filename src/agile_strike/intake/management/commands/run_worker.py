@@ -13,7 +13,8 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
-from agile_strike.intake.jobs import IMPORT, LOOK, STALLED_AFTER_S
+from agile_strike.intake.jobs import STALLED_AFTER_S
+from agile_strike.intake.queue import IMPORT, LOOK
 from agile_strike.intake.sweep import end_forsaken
 
 POLL_S = 1.0

@@ -61,3 +61,13 @@ Count = Annotated[int, Field(ge=-(2**31), le=2**31 - 1)]
 Day = Annotated[dt.date, BeforeValidator(_day)]
 Moment = Annotated[dt.datetime, BeforeValidator(_moment)]
 Finite = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class Problem(Schema):
+    """What went wrong, in one line that says what to do."""
+
+    message: str
+
+
+class Changed(Schema):
+    changed: int

@@ -1,16 +1,20 @@
-"""Who asks, for which gym; and what is said where something is not there."""
+"""Who asks, for which gym; and the file that is handed out."""
 
 from typing import TypeVar, cast
 
 from django.contrib.auth.models import User
+from django.db.models import Model, QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from ninja.errors import HttpError
+from pydantic_core import to_json
 
-from agile_strike.capture.store import safe_name
+from agile_strike.core.errors import NotYours
 from agile_strike.gym.models import Gym, Member
+from agile_strike.gym.names import safe_name
 
-T = TypeVar("T")
+Row = TypeVar("Row", bound=Model)
+CSV = "text/csv; charset=utf-8"
 
 
 def member(request: HttpRequest) -> Member:
@@ -24,9 +28,15 @@ def gym(request: HttpRequest) -> Gym:
     return member(request).gym
 
 
-def found(row: T | None, what: str) -> T:
+def user(request: HttpRequest) -> User:
+    return cast(User, request.user)
+
+
+def found(rows: "QuerySet[Row]", key: int, what: str) -> Row:
+    """The row of this gym's rows. Raises NotYours where it is none of them."""
+    row = rows.filter(pk=key).first()
     if row is None:
-        raise HttpError(404, f"There is no such {what} in this gym.")
+        raise NotYours(what)
     return row
 
 
@@ -35,3 +45,8 @@ def attached(content: str | bytes, kind: str, name: str) -> HttpResponse:
     response = HttpResponse(content, content_type=kind)
     response["Content-Disposition"] = content_disposition_header(True, safe_name(name)) or "attachment"
     return response
+
+
+def as_json(content: object) -> HttpResponse:
+    """As the schema says, unchecked: thousands of strikes are not worth a second look at each."""
+    return HttpResponse(to_json(content, inf_nan_mode="null"), content_type="application/json")

@@ -1,61 +1,40 @@
 """Trials, weeks and the class: schema in, service, schema out."""
 
 import datetime as dt
-from typing import Any, cast
+from typing import Any
 
-from django.contrib.auth.models import User
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router, Status
-from pydantic_core import to_json
 
-from agile_strike.api import trial_schemas as s
-from agile_strike.api.asking import attached, found, gym
-from agile_strike.api.schemas import Changed, Problem
 from agile_strike.core.children import MAXIMAL_FROM_AGE
 from agile_strike.core.trial import design
 from agile_strike.formats.tabular import as_csv
+from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
+from agile_strike.gym.bodies import Changed, Problem
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of, allow
-from agile_strike.trials import classroom, compare, rows, services, weeks
+from agile_strike.trials import classroom, compare, pages, rows, services, weeks
+from agile_strike.trials import schemas as s
 from agile_strike.trials.models import Decision, Trial
 
 router = Router()
-
-CSV = "text/csv; charset=utf-8"
 
 BUILD_UP = "Build up: light, half, three-quarter effort before any full strike. Stop on pain."
 CHILD = "A child: technique and slow work, half the volume, no full effort."
 
 
-def _trials(request: HttpRequest) -> Any:
+def _trials(request: HttpRequest) -> "QuerySet[Trial]":
     return Trial.objects.for_gym(gym(request)).select_related("gym", "bag").prefetch_related("students", "decisions")
 
 
 def _trial(request: HttpRequest, trial_id: int) -> Trial:
-    return cast(Trial, found(_trials(request).filter(pk=trial_id).first(), "trial"))
+    return found(_trials(request), trial_id, "trial")
 
 
 def _student(request: HttpRequest, student_id: int) -> Student:
-    return found(Student.objects.for_gym(gym(request)).filter(pk=student_id).first(), "student")
-
-
-def _decision(d: Decision) -> dict[str, Any]:
-    names = ("student_id", "what", "level", "reason", "said", "decided_on")
-    return {"id": d.pk, **{n: getattr(d, n) for n in names}}
-
-
-TEXT = ("factor", "levels", "code", "height", "measure", "watch", "worth_pct", "blocks_each", "strikes", "rest_s")
-REST = ("evenings", "gear", "bag_id", "version", "started_on", "ended_on")
-
-
-def _out(row: Trial) -> dict[str, Any]:
-    return {
-        "id": row.pk,
-        **{n: getattr(row, n) for n in (*TEXT, *REST)},
-        "students": [student.pk for student in row.students.all() if student.removed_at is None],
-        "decisions": [_decision(d) for d in row.decisions.all()],
-    }
+    return found(Student.objects.for_gym(gym(request)), student_id, "student")
 
 
 def _text(trial: s.TrialIn) -> services.TrialText:
@@ -63,34 +42,34 @@ def _text(trial: s.TrialIn) -> services.TrialText:
 
 
 @router.get("/trials", response=list[s.TrialOut])
-def trials(request: HttpRequest) -> list[dict[str, Any]]:
-    return [_out(row) for row in _trials(request)]
+def trials(request: HttpRequest) -> "QuerySet[Trial]":
+    return _trials(request)
 
 
 @router.get("/trials/{trial_id}", response=s.TrialOut)
-def trial(request: HttpRequest, trial_id: int) -> dict[str, Any]:
-    return _out(_trial(request, trial_id))
+def trial(request: HttpRequest, trial_id: int) -> Trial:
+    return _trial(request, trial_id)
 
 
 @router.post("/trials", response={201: s.TrialOut, 422: Problem})
 def add_trial(request: HttpRequest, trial: s.TrialIn) -> Any:
     own = gym(request)
-    row = services.save_trial(own, None, 0, _text(trial), cast(User, request.user), own.today)
-    return Status(201, _out(_trial(request, row.pk)))
+    row = services.save_trial(own, None, 0, _text(trial), user(request), own.today)
+    return Status(201, _trial(request, row.pk))
 
 
 @router.put("/trials/{trial_id}", response={200: s.TrialOut, 422: Problem, 409: Problem})
-def change_trial(request: HttpRequest, trial_id: int, trial: s.TrialIn) -> dict[str, Any]:
+def change_trial(request: HttpRequest, trial_id: int, trial: s.TrialIn) -> Trial:
     own = gym(request)
-    services.save_trial(own, trial_id, trial.version, _text(trial), cast(User, request.user), own.today)
-    return _out(_trial(request, trial_id))
+    services.save_trial(own, trial_id, trial.version, _text(trial), user(request), own.today)
+    return _trial(request, trial_id)
 
 
 @router.post("/trials/{trial_id}/end", response={200: s.TrialOut, 422: Problem, 409: Problem})
-def end_trial(request: HttpRequest, trial_id: int, what: s.EndIn) -> dict[str, Any]:
+def end_trial(request: HttpRequest, trial_id: int, what: s.EndIn) -> Trial:
     own = gym(request)
     services.end_trial(own, trial_id, own.today if what.ended else None, what.version)
-    return _out(_trial(request, trial_id))
+    return _trial(request, trial_id)
 
 
 @router.post("/trial-plans", response={200: s.PlanOut, 422: Problem})
@@ -164,8 +143,8 @@ def sheet(request: HttpRequest, trial_id: int, student_id: Query[int]) -> s.Shee
                 place=b.place,
                 level=b.level,
                 id=b.called.pk if b.called else None,
-                began_at=b.called.began_at if b.called else None,
-                ended_at=b.called.ended_at if b.called else None,
+                began_at=b.called.planned.began_at if b.called else None,
+                ended_at=b.called.planned.ended_at if b.called else None,
             )
             for b in told.blocks
         ],
@@ -187,13 +166,14 @@ def end_block(request: HttpRequest, block_id: int) -> Changed:
 
 @router.delete("/called-blocks/{block_id}", response=Changed)
 def take_back_block(request: HttpRequest, block_id: int) -> Changed:
-    return Changed(changed=services.take_back_block(gym(request), block_id))
+    services.take_back_block(gym(request), block_id)
+    return Changed(changed=1)
 
 
-@router.get("/trials/{trial_id}/compare", response={200: s.CompareOut, 422: Problem})
+@router.get("/trials/{trial_id}/compare", response={200: pages.CompareOut, 422: Problem})
 def comparison(request: HttpRequest, trial_id: int, asked: Query[s.AskedIn]) -> HttpResponse:
     row, who, what = _asked(request, trial_id, asked)
-    return _json(compare.kept_page(row, who, what))
+    return as_json(compare.kept_page(row, who, what))
 
 
 def _asked(request: HttpRequest, trial_id: int, asked: s.AskedIn) -> tuple[Trial, Student | None, compare.Asked]:
@@ -227,9 +207,9 @@ def claim_zip(request: HttpRequest, trial_id: int, asked: Query[s.AskedIn]) -> H
 
 
 @router.post("/trials/{trial_id}/decisions", response={200: s.DecisionOut, 422: Problem})
-def decide(request: HttpRequest, trial_id: int, decision: s.DecisionIn) -> dict[str, Any]:
+def decide(request: HttpRequest, trial_id: int, decision: s.DecisionIn) -> Decision:
     own = gym(request)
-    made = services.decide(
+    return services.decide(
         own,
         trial_id,
         decision.student_id,
@@ -237,10 +217,9 @@ def decide(request: HttpRequest, trial_id: int, decision: s.DecisionIn) -> dict[
         decision.level,
         decision.reason,
         decision.said,
-        cast(User, request.user),
+        user(request),
         own.today,
     )
-    return _decision(made)
 
 
 @router.delete("/decisions/{decision_id}", response=Changed)
@@ -248,7 +227,7 @@ def undo_decision(request: HttpRequest, decision_id: int) -> Changed:
     return Changed(changed=services.undo_decision(gym(request), decision_id))
 
 
-@router.get("/students/{student_id}/weeks", response={200: s.WeeksOut, 422: Problem})
+@router.get("/students/{student_id}/weeks", response={200: pages.WeeksOut, 422: Problem})
 def student_weeks(
     request: HttpRequest,
     student_id: int,
@@ -257,7 +236,7 @@ def student_weeks(
     own_way: Query[bool] = True,
     limb: Query[str] = "",
 ) -> HttpResponse:
-    return _json(weeks.page(gym(request), _student(request, student_id), code, measure, own_way, limb))
+    return as_json(weeks.page(gym(request), _student(request, student_id), code, measure, own_way, limb).model_dump())
 
 
 @router.get("/students/{student_id}/weeks.csv", include_in_schema=False)
@@ -281,11 +260,6 @@ def remove_mark(request: HttpRequest, mark_id: int) -> Changed:
     return Changed(changed=weeks.remove_mark(gym(request), mark_id))
 
 
-@router.get("/class", response=s.ClassOut)
-def the_class(request: HttpRequest) -> dict[str, Any]:
+@router.get("/class", response=pages.ClassOut)
+def the_class(request: HttpRequest) -> pages.ClassOut:
     return classroom.page(gym(request))
-
-
-def _json(content: dict[str, Any]) -> HttpResponse:
-    """As the schema says, unchecked: thousands of strikes are not worth a second look at each."""
-    return HttpResponse(to_json(content, inf_nan_mode="null"), content_type="application/json")

@@ -1,118 +1,36 @@
-"""Bringing recordings in: an upload is kept, read, analysed and saved whole, or refused whole."""
+"""Reading recordings in: read, analysed and kept whole, or refused whole."""
 
 import datetime as dt
+import time
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import IO
 
-from django.conf import settings
-from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from agile_strike.capture import store
 from agile_strike.capture.basis import Basis, bag_figures
-from agile_strike.capture.models import Chunk, Recording, StoredFile, Upload
-from agile_strike.capture.samples import mounting_to_json
+from agile_strike.capture.models import Chunk, Recording, Upload, Wear
 from agile_strike.core import analysis as core_analysis
 from agile_strike.core.errors import BadInput
 from agile_strike.core.recording import Participant
 from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.core.registry import FLAG_MEANINGS
+from agile_strike.evening.services import evening_of
 from agile_strike.formats import motion_bids_read as bids
 from agile_strike.formats.archive import opened
 from agile_strike.formats.chunks import ChunkBytes, checksum, pack
 from agile_strike.gym.models import Gym
 from agile_strike.intake import work
-from agile_strike.kit.calibrations import corrected, seen
+from agile_strike.kit.calibrations import corrected, seen, settings_of, units_of
 from agile_strike.kit.services import as_known_now, bag_for
 from agile_strike.people.models import Student
 from agile_strike.people.services import allow, mass_on, stance_on
-from agile_strike.review import services as review
+from agile_strike.review.keep import keep
 from agile_strike.trials.compare import refresh
-from agile_strike.trials.services import match_called
 
 TOLD_AT_ONCE = ("no_bag", "turned:bag", "mount_mismatch")  # beside how many strikes were found
 EARLIEST, LATEST_AHEAD = dt.datetime(1990, 1, 1, tzinfo=dt.UTC), dt.timedelta(days=366)
-
-
-def receive(
-    gym: Gym,
-    student: Student | None,
-    by: User,
-    file_name: str,
-    size: int,
-    content: IO[bytes],
-) -> Upload:
-    """Keep an uploaded file and queue its import. What this returns survives a kill of any process."""
-    if size > settings.LARGEST_UPLOAD_BYTES:
-        raise BadInput(
-            f"{file_name}: the file is {size / 1e9:.1f} GB; the most that is taken is "
-            f"{settings.LARGEST_UPLOAD_BYTES / 1e9:.1f} GB. Bring fewer recordings at once."
-        )
-    if not size:
-        raise BadInput(f"{file_name}: the file is empty. Choose the zip of a Motion-BIDS data set.")
-    if student is not None:
-        allow(student, gym.today)
-    store.room_for(gym, file_name, size)
-    from agile_strike.intake.jobs import import_upload
-
-    with transaction.atomic():
-        file = store.keep(gym, file_name, content)
-        upload = Upload.objects.create(
-            gym=gym, student=student, by=by, file=file, file_name=file_name[-255:], size_bytes=size
-        )
-        import_upload.defer(upload_id=upload.pk)
-    return upload
-
-
-def cancel(upload: Upload) -> Upload:
-    """Ask for a stop; an import that has not begun stops at once."""
-    with transaction.atomic():
-        upload = Upload.objects.select_for_update().get(pk=upload.pk)
-        if not upload.ended:
-            upload.cancel_asked = True
-            upload.save(update_fields=["cancel_asked"])
-            if upload.state == Upload.State.QUEUED:
-                work.end(upload, Upload.State.CANCELLED, "Cancelled. Nothing was saved.")
-                _drop_file(upload)
-    return upload
-
-
-def run_import(upload_id: int) -> None:
-    """Import one upload. Safe to run again after a kill: a recording that is there already is left as it is."""
-    work.run(Upload, upload_id, _import)
-    upload = Upload.objects.select_related("file").filter(pk=upload_id).first()
-    if upload is not None and upload.ended:
-        _drop_file(upload)
-        Upload.objects.filter(pk=upload.pk, state=Upload.State.DONE).update(progress=1.0, stage="")
-        if upload.tables is not None and upload.state == Upload.State.DONE:
-            from agile_strike.intake.tables import imported
-
-            imported(upload)
-
-
-def _import(upload: Upload) -> str:
-    """What was imported, in a coach's words."""
-    if upload.student is not None:
-        allow(upload.student, upload.gym.today)
-    if upload.tables is not None:
-        from agile_strike.intake.tables import recording_of
-
-        tell(upload, 0.05, "Putting the tables together")
-        assert upload.student is not None
-        return import_made(upload.gym, upload.student, recording_of(upload), upload)
-    if upload.file is None:
-        raise BadInput(f"{upload.file_name}: the file is no longer here. Bring it again.")
-    tell(upload, 0.02, "Unpacking")
-    with store.as_path(upload.file) as path:
-        return import_path(upload.gym, upload.student, path, upload)
-
-
-def _drop_file(upload: Upload) -> None:
-    if upload.file_id is not None:
-        StoredFile.objects.filter(pk=upload.file_id).delete()
 
 
 def tell(upload: Upload | None, progress: float, stage: str) -> None:
@@ -132,7 +50,8 @@ class _Ready:
     recording: CoreRecording
     stated: Participant  #: as the file itself said it
     analysis: core_analysis.Analysis
-    calibrations: dict[str, int]
+    basis: Basis
+    took_s: float
     checksum: str
     chunks: list[ChunkBytes]
     at: dt.datetime
@@ -206,9 +125,19 @@ def _analysed(gym: Gym, student: Student, recording: CoreRecording, mark: str) -
     at = when(gym, recording.acquired_at)
     stated = recording.participant
     recording = _as_known(gym, with_student(recording, student, gym.day(at)))
-    told, used = corrected(gym, recording, at)
+    told, used = corrected(gym, recording, units_of(gym, recording), at)
     chunks = [c for unit in recording.units.values() for c in pack(unit)]
-    return _Ready(student, recording, stated, core_analysis.analyse(told), used, mark, chunks, at)
+    began = time.monotonic()
+    found = core_analysis.analyse(told)
+    took_s = time.monotonic() - began
+    basis = Basis(
+        bag=bag_figures(recording.bag),
+        calibrations=used,
+        body_mass_kg=recording.participant.mass_kg,
+        stance=recording.participant.stance or "",
+        version=found.version,
+    )
+    return _Ready(student, recording, stated, found, basis, took_s, mark, chunks, at)
 
 
 def with_student(recording: CoreRecording, student: Student, day: dt.date) -> CoreRecording:
@@ -262,16 +191,16 @@ def _owners(gym: Gym, student: Student | None, labels: set[str]) -> dict[str, St
 
 
 def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
-    recording, person = one.recording, one.recording.participant
-    version = bag_for(gym, recording.bag, one.at) if recording.bag else None
+    recording = one.recording
     main = recording.units.get("bag") or next(iter(recording.units.values()))
     stated = {n: v for n in ("mass_kg", "stance") if (v := getattr(one.stated, n)) is not None}
-    row = Recording(
+    row = Recording.objects.create(
         gym=gym,
         student=one.student,
-        bag_version=version,
+        session=evening_of(one.student, gym.day(one.at)),
+        bag_version=bag_for(gym, recording.bag, one.at) if recording.bag else None,
         upload=upload,
-        session=recording.session,
+        session_label=recording.session,
         task=recording.task,
         run=recording.run,
         acquired_at=one.at,
@@ -283,37 +212,15 @@ def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
             {"onset_s": e.onset_s, "duration_s": e.duration_s, "type": e.trial_type, "value": e.value}
             for e in recording.events
         ],
-        units=sorted(recording.units),
     )
-    basis = Basis(
-        bag_figures(recording.bag), one.calibrations, person.mass_kg, person.stance or "", one.analysis.version
+    units = seen(gym, recording, one.at)
+    Wear.objects.bulk_create(
+        Wear(recording=row, unit=units[place], placement=place, **settings_of(unit))
+        for place, unit in recording.units.items()
     )
-    found_of(row, one.analysis, basis)
-    row.save()
-    review.save_strikes(row, one.analysis)
-    match_called(row)
-    seen(gym, recording, one.at)
+    keep(row, one.basis, one.analysis, one.took_s)
     _save_chunks(row, recording, one.chunks)
     return row
-
-
-def found_of(row: Recording, result: core_analysis.Analysis, basis: Basis) -> tuple[str, ...]:
-    """Write what an analysis says of a whole recording, and what it rests on, onto the row; which fields these are."""
-    row.analysis_version, row.flags, row.strike_count = result.version, list(result.flags), len(result.strikes)
-    row.basis, row.body_mass_kg, row.stance = basis.to_json(), basis.body_mass_kg, basis.stance
-    row.not_measured = [{"measure": n.measure, "why": n.why} for n in result.not_measured if n.strike is None]
-    row.mounting, row.clocks = mounting_to_json(result.mounting), [asdict(c) for c in result.units]
-    row.bursts = [
-        {
-            "strikes": [i + 1 for i in b.strikes],
-            "rate_hz": b.rate_hz,
-            "rhythm_cv": b.rhythm_cv,
-            "force_kept_pct": b.force_kept_pct,
-        }
-        for b in result.bursts
-    ]
-    return ("analysis_version", "flags", "strike_count", "basis", "body_mass_kg", "stance", "not_measured", "mounting",
-            "clocks", "bursts")  # fmt: skip
 
 
 def _save_chunks(row: Recording, recording: CoreRecording, chunks: Iterable[ChunkBytes]) -> None:

@@ -1,1 +1,0 @@
-"""The web API: typed schemas over the services."""

@@ -1,0 +1,1 @@
+"""A student's evening: made before anything is recorded, with what is to be thrown in it."""

@@ -1,0 +1,175 @@
+"""What a coach does with an evening: make it, note what it is like, plan its sets."""
+
+import datetime as dt
+from dataclasses import dataclass, field
+
+from django.db import transaction
+from django.db.models import Max
+
+from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
+from agile_strike.core.strikes import LIMBS
+from agile_strike.evening.models import PlannedSet, Session
+from agile_strike.gym.models import Gym
+from agile_strike.people.models import Student
+from agile_strike.people.services import allow
+from agile_strike.playbook.models import School
+
+LEVELS = ("", "head", "body", "low")
+RESERVED = (",", ";", "=", "|")  # they part the words of a planned set in recordings and tables
+LONGEST_LEVEL, MOST_LEVELS, MOST_SETS, MOST_STRIKES = 80, 12, 60, 1000
+FARTHEST_AHEAD = dt.timedelta(days=366)
+
+
+def evening_of(student: Student, day: dt.date) -> Session:
+    """The student's evening on a day, made where there is none yet."""
+    return Session.objects.get_or_create(student=student, day=day)[0]
+
+
+def start(gym: Gym, student: Student, day: dt.date) -> Session:
+    """An evening before anything is recorded in it; the one that is there already where there is one."""
+    allow(student, gym.today)
+    if day > gym.today + FARTHEST_AHEAD:
+        raise BadInput("That evening lies more than a year ahead.")
+    return evening_of(student, day)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EveningText:
+    """What a coach notes of an evening."""
+
+    gear: str = ""
+    soreness: str = ""
+    notes: str = ""
+
+
+@transaction.atomic
+def note(gym: Gym, session_id: int, text: EveningText, version: int) -> Session:
+    """Write it over what was noted; refused where another coach wrote meanwhile."""
+    row = own(gym, session_id)
+    if row.version != version:
+        now = "; ".join(filter(None, (row.gear, f"sore: {row.soreness}" if row.soreness else "", row.notes[:80])))
+        raise ChangedMeanwhile("this evening", f"it now says “{now or 'nothing'}”")
+    row.gear, row.soreness, row.notes = text.gear.strip(), text.soreness.strip(), text.notes.strip()
+    row.version += 1
+    row.save(update_fields=["gear", "soreness", "notes", "version"])
+    return row
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetText:
+    """What is to be thrown in a set."""
+
+    code: str
+    limb: str = ""
+    level: str = ""
+    levels: dict[str, str] = field(default_factory=dict)
+    school_id: int | None = None
+    strikes: int | None = None
+    gear: str = ""
+
+
+def checked(gym: Gym, text: SetText) -> SetText:
+    """Raises BadInput where a set can't be said so."""
+    code = text.code.strip()
+    if not code:
+        raise BadInput("Say which strike it is, as rear-straight.")
+    if any(sign in code for sign in RESERVED[:2]):
+        raise BadInput("Leave ; and , out of a strike's name: recordings use them between words.")
+    if text.limb and text.limb not in LIMBS:
+        raise BadInput(f"{text.limb[:40]} is no limb. Choose one of {', '.join(LIMBS)}.")
+    if text.level not in LEVELS:
+        raise BadInput("Height is head, body or low.")
+    if len(text.levels) > MOST_LEVELS or any(len(w) > LONGEST_LEVEL for pair in text.levels.items() for w in pair):
+        raise BadInput(f"Give at most {MOST_LEVELS} levels, of at most {LONGEST_LEVEL} letters each.")
+    if text.school_id is not None and not School.objects.for_gym(gym).filter(pk=text.school_id).exists():
+        raise NotYours("school")
+    if text.strikes is not None and not 1 <= text.strikes <= MOST_STRIKES:
+        raise BadInput("Plan 1 to 1,000 strikes in a set.")
+    return SetText(
+        code=code[:60],
+        limb=text.limb,
+        level=text.level,
+        levels=text.levels,
+        school_id=text.school_id,
+        strikes=text.strikes,
+        gear=text.gear.strip()[:80],
+    )
+
+
+@transaction.atomic
+def plan(gym: Gym, session_id: int, text: SetText) -> PlannedSet:
+    """A set more, at the end of the evening."""
+    session = own(gym, session_id)
+    allow(session.student, gym.today)
+    text = checked(gym, text)
+    if any(sign in w for pair in text.levels.items() for w in pair for sign in RESERVED):
+        raise BadInput(f"Leave {' '.join(RESERVED)} out of what is changed and of its levels: recordings use them.")
+    last = session.planned.aggregate(last=Max("place"))["last"]
+    if last is not None and last + 1 >= MOST_SETS:
+        raise BadInput(f"An evening holds at most {MOST_SETS} sets.")
+    return PlannedSet.objects.create(
+        session=session,
+        place=0 if last is None else last + 1,
+        code=text.code,
+        limb=text.limb,
+        level=text.level,
+        levels=text.levels,
+        school_id=text.school_id,
+        strikes=text.strikes,
+        gear=text.gear,
+    )
+
+
+@transaction.atomic
+def drop(gym: Gym, planned_id: int) -> int:
+    """Take a planned set back. What was thrown in it stays, as a set of its own."""
+    row = _set(gym, planned_id)
+    return row.delete()[0]
+
+
+@transaction.atomic
+def begin(gym: Gym, planned_id: int, now: dt.datetime) -> PlannedSet:
+    """The student begins a set; one that is still open ends with it. A second tap never moves a beginning."""
+    row = _set(gym, planned_id)
+    allow(row.session.student, gym.today)
+    if row.began_at is None:
+        end_open(row.session, now)
+        row.began_at = now
+        row.save(update_fields=["began_at"])
+    return row
+
+
+@transaction.atomic
+def end(gym: Gym, planned_id: int, now: dt.datetime) -> PlannedSet:
+    row = _set(gym, planned_id)
+    if row.began_at is None:
+        raise BadInput("That set has not begun.")
+    if row.ended_at is None:
+        row.ended_at = max(now, row.began_at + dt.timedelta(seconds=1))
+        row.save(update_fields=["ended_at"])
+    return row
+
+
+def end_open(session: Session, now: dt.datetime) -> None:
+    """What is still running in an evening ends."""
+    for row in session.planned.select_for_update().filter(began_at__isnull=False, ended_at__isnull=True):
+        assert row.began_at is not None
+        row.ended_at = max(now, row.began_at + dt.timedelta(seconds=1))
+        row.save(update_fields=["ended_at"])
+
+
+def own(gym: Gym, session_id: int) -> Session:
+    """The evening's row, locked."""
+    rows = Session.objects.for_gym(gym).select_for_update(of=("self",)).select_related("student")
+    row = rows.filter(pk=session_id).first()
+    if row is None:
+        raise NotYours("evening")
+    return row
+
+
+def _set(gym: Gym, planned_id: int) -> PlannedSet:
+    rows = PlannedSet.objects.for_gym(gym).select_for_update(of=("self",)).select_related("session__student")
+    row = rows.filter(pk=planned_id).first()
+    if row is None:
+        raise NotYours("set")
+    return row

@@ -1,0 +1,82 @@
+"""Signing in and out, and who is signed in."""
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError as PasswordRefused
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema, Status
+from ninja.utils import check_csrf
+from pydantic import Field
+
+from agile_strike.core.errors import BadInput
+from agile_strike.gym.asking import member, user
+from agile_strike.gym.bodies import In, Problem
+
+router = Router()
+
+
+class Credentials(In):
+    user: str = Field(max_length=150)
+    password: str = Field(max_length=200)
+
+
+class PasswordIn(In):
+    old: str = Field(max_length=200)
+    new: str = Field(max_length=200)
+
+
+class Me(Schema):
+    name: str
+    gym: str
+    time_zone: str
+
+
+class SignedIn(Schema):
+    me: Me | None  #: null where nobody is signed in
+
+
+def _me(request: HttpRequest) -> Me:
+    who = member(request)
+    return Me(name=who.name, gym=who.gym.name, time_zone=who.gym.time_zone)
+
+
+@router.get("/session", response=SignedIn, auth=None)
+def session(request: HttpRequest) -> SignedIn:
+    return SignedIn(me=_me(request) if request.user.is_authenticated else None)
+
+
+@router.post("/session", response={200: Me, 401: Problem, 403: Problem}, auth=None)
+def sign_in(request: HttpRequest, credentials: Credentials) -> Any:
+    if check_csrf(request, sign_in):  # or another page could sign a coach in as somebody else
+        return Status(403, Problem(message="This page is out of date. Reload it, then sign in."))
+    found = authenticate(request, username=credentials.user, password=credentials.password)
+    if found is None:
+        said = "That name and password do not match. After eight tries it locks for a quarter of an hour."
+        return Status(401, Problem(message=said))
+    login(request, found)
+    get_token(request)
+    return Status(200, _me(request))
+
+
+@router.post("/session/password", response={200: Me, 422: Problem})
+def change_password(request: HttpRequest, what: PasswordIn) -> Me:
+    who = user(request)
+    if not who.check_password(what.old):
+        raise BadInput("The old password is not that one.")
+    try:
+        validate_password(what.new, who)
+    except PasswordRefused as error:
+        raise BadInput(" ".join(error.messages)) from error
+    who.set_password(what.new)
+    who.save(update_fields=["password"])
+    update_session_auth_hash(request, who)
+    return _me(request)
+
+
+@router.delete("/session", response={204: None})
+def sign_out(request: HttpRequest) -> Any:
+    logout(request)
+    return Status(204, None)

@@ -1,0 +1,70 @@
+"""Schools and their checks."""
+
+from typing import Annotated
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from agile_strike.core.schools import Check
+from agile_strike.gym.asking import gym
+from agile_strike.gym.bodies import In, Line, Problem, Text, Version, Word
+from agile_strike.playbook import services
+from agile_strike.playbook.models import School
+
+router = Router()
+
+
+class CheckText(In):
+    name: Word
+    measure: Line = Field(max_length=40)
+    low: float | None = None
+    high: float | None = None
+    strikes: list[Annotated[Line, Field(max_length=40)]] = Field([], max_length=20)
+
+
+class SchoolIn(In):
+    name: Line = Field(max_length=60)
+    belief: Text = Field("", max_length=2000)
+    objects_to: list[Annotated[Line, Field(max_length=40)]] = Field([], max_length=40)
+    checks: list[CheckText] = Field(max_length=100)
+    version: Version = 0  #: of the school that was changed; 0 for a new one
+
+
+class CheckOut(Schema):
+    name: str
+    measure: str
+    low: float | None
+    high: float | None
+    strikes: list[str]
+
+
+class SchoolOut(Schema):
+    id: int
+    name: str
+    belief: str
+    objects_to: list[str]
+    checks: list[CheckOut]
+    version: int
+
+
+@router.get("/schools", response=list[SchoolOut])
+def schools(request: HttpRequest) -> list[School]:
+    return services.schools(gym(request))
+
+
+def _save(request: HttpRequest, school_id: int | None, text: SchoolIn) -> School:
+    checks = [Check(c.name, c.measure, c.low, c.high, tuple(c.strikes)) for c in text.checks]
+    told = services.SchoolText(text.name, text.belief, text.objects_to, checks)
+    row = services.save(gym(request), school_id, told, text.version)
+    return School.objects.prefetch_related("checks").get(pk=row.pk)
+
+
+@router.post("/schools", response={200: SchoolOut, 422: Problem})
+def add_school(request: HttpRequest, school: SchoolIn) -> School:
+    return _save(request, None, school)
+
+
+@router.put("/schools/{school_id}", response={200: SchoolOut, 422: Problem, 409: Problem})
+def save_school(request: HttpRequest, school_id: int, school: SchoolIn) -> School:
+    return _save(request, school_id, school)

@@ -1,0 +1,239 @@
+"""What goes over the wire of strikes. Field names are the words of the house; units are in the names."""
+
+from ninja import Schema
+from pydantic import Field, model_validator
+
+from agile_strike.capture.api import RecordingRow
+from agile_strike.evening.api import EveningRow, PlannedOut
+from agile_strike.gym.bodies import MOST_CHOSEN, Id, In, Line, Text, Version, Word
+from agile_strike.review.models import StrikeSet
+
+
+class MeasureOut(Schema):
+    name: str
+    label: str
+    unit: str
+    decimals: int
+    needs: list[str]
+    better: str
+    meaning: str
+    computed_from: str
+    numeric: bool
+
+
+class Registry(Schema):
+    measures: list[MeasureOut]
+    per_body_mass: list[MeasureOut]
+    flags: dict[str, str]
+    exclusion_reasons: list[str]
+    remarks: list[str]
+    limbs: list[str]
+    strike_codes: list[str]
+    factors: dict[str, list[str]]
+
+
+class SetOut(Schema):
+    id: int
+    code: str
+    limb: str
+    level: str
+    levels: dict[str, str]
+    school_id: int | None
+    school: str
+    gear: str
+    by_coach: bool
+
+    @staticmethod
+    def resolve_school(row: StrikeSet) -> str:
+        return row.school.name if row.school else ""
+
+
+class Strikes(Schema):
+    """Columns over the strikes of a recording; null where a measure is absent, no column where no strike has it."""
+
+    id: list[int]
+    number: list[int]
+    contact_s: list[float]
+    limb: list[str]
+    level: list[str]
+    set_id: list[int | None]
+    planned: list[str]  #: the set in words: `code;limb;key=level,...`
+    chain_order: list[str]
+    launch_ms: list[float | None]
+    remarks: list[list[str]]
+    notes: list[str]
+    version: list[int]
+    flags: list[list[str]]
+    excluded: list[str]
+    sets: list[SetOut]
+    values: dict[str, list[float | None]]
+    sds: dict[str, list[float | None]]
+
+
+class Chosen(In):
+    """Strikes that a coach chose, each with the version that the page showed."""
+
+    ids: list[Id] = Field(min_length=1, max_length=MOST_CHOSEN)
+    versions: list[Version] = Field(min_length=1, max_length=MOST_CHOSEN)
+
+    @model_validator(mode="after")
+    def _one_version_each(self) -> "Chosen":
+        if len(self.ids) != len(self.versions):
+            raise ValueError("give a version for each strike")
+        return self
+
+    @property
+    def seen(self) -> dict[int, int]:
+        return dict(zip(self.ids, self.versions, strict=True))
+
+
+class ExcludeIn(Chosen):
+    reason: Line
+
+
+class RestoreIn(Chosen):
+    pass
+
+
+class LabelIn(Chosen):
+    """What a run of strikes was."""
+
+    code: Line = Field(max_length=60)
+    limb: Line = ""
+    level: Line = ""
+    levels: dict[Word, Word] = {}
+    school_id: Id | None = None
+    gear: Word = ""
+
+
+class Before(In):
+    id: Id
+    set_id: Id | None
+    limb: Line
+    version: Version
+
+
+class PutBackIn(In):
+    strikes: list[Before] = Field(min_length=1, max_length=MOST_CHOSEN)
+
+
+class RemarkIn(In):
+    what: Line
+    on: bool  #: it was seen, or it is taken back
+
+
+class NoteIn(In):
+    text: Text
+    version: Version
+
+
+class CurveOut(Schema):
+    """Force over time of one strike, milliseconds from contact."""
+
+    strike_id: int
+    number: int
+    ms: list[float]
+    force_n: list[float] | None
+    shape: list[float]
+    end_ms: float
+    peak_ms: float
+    rise_from_ms: float
+    rise_to_ms: float
+    cut_off_hz: float
+
+
+class JudgedOut(Schema):
+    name: str
+    measure: str
+    low: float | None
+    high: float | None
+    verdict: str
+    value: float | None
+    sd: float | None
+    order: str | None
+
+
+class ObjectionOut(Schema):
+    school: str
+    words: list[str]
+
+
+class JudgementOut(Schema):
+    school: str | None
+    checks: list[JudgedOut]
+    objections: list[ObjectionOut]
+
+
+class LanesOut(Schema):
+    """Curves from the floor up over `ms` from contact; a lane that is missing is not there."""
+
+    ms: list[float]
+    own: dict[str, list[float]]
+    under: dict[str, list[float]]
+    under_what: str
+    lead: str
+
+
+class StrikePage(Schema):
+    """One strike, opened."""
+
+    lanes: LanesOut
+    curve: CurveOut | None  #: null where the raw samples are no longer kept, or the bag gives no force
+    judgement: JudgementOut
+
+
+class ThrownOut(Schema):
+    """A set as it was thrown, with the middle of what was measured in it."""
+
+    id: int
+    recording_id: int
+    planned_id: int | None
+    code: str
+    limb: str
+    level: str
+    levels: dict[str, str]
+    school: str
+    strikes: int
+    excluded: int
+    mean: float | None
+    by_coach: bool
+
+
+class RemarkedOut(Schema):
+    what: str
+    strikes: int
+
+
+class NotedOut(Schema):
+    """A strike that a coach wrote something about."""
+
+    strike_id: int
+    recording_id: int
+    number: int
+    note: str
+
+
+class WornOut(Schema):
+    unit_id: int
+    unit: str
+    placement: str
+    battery_pct: float | None
+
+
+class EveningPage(EveningRow):
+    """One student's evening: who, with what, what was planned, what was thrown, what was said."""
+
+    student: str
+    stance: str
+    mass_kg: float | None
+    bags: list[str]
+    measure: str  #: that `mean` is of
+    planned: list[PlannedOut]
+    thrown: list[ThrownOut]
+    loose: int  #: strikes in no set
+    recordings: list[RecordingRow]
+    remarks: list[RemarkedOut]
+    noted: list[NotedOut]
+    worn: list[WornOut]
+    before: int | None  #: the student's evening before this one
+    after: int | None
