@@ -48,7 +48,7 @@ def test_a_student_is_added_weighed_and_turned_round(coach: Page) -> None:
 def test_a_unit_is_calibrated_and_what_it_touches_is_shown_before_and_after(coach: Page, rests_file: Path) -> None:
     coach.get_by_role("link", name="Kit", exact=True).click()
     coach.get_by_role("button", name="Calibrate from a recording").click()
-    coach.get_by_label("Unit", exact=True).select_option("KQ-102")
+    coach.get_by_role("combobox", name="Unit", exact=True).select_option("KQ-102")
     expect(coach.get_by_text("Lay the unit on each of its six sides", exact=False)).to_be_visible()
     no_barriers(coach)
     coach.get_by_label("Calibration recording").set_input_files(rests_file)

@@ -41,12 +41,18 @@ class UnitSignal:
     )
     starts_s: float | None = None  #: first sample after the bag's by the files' own times, good to a second or three
     battery_pct: float | None = None  #: at the recording's start, where the unit says it
+    first_sample: int = 0  #: of the evening, that the first one here is: of a piece cut out of it
     serial: str = ""  #: of the thing, whatever place it was worn at; empty where no file says it
     model_text: str = ""  #: what its maker calls it
 
     @property
     def length_s(self) -> float:
         return len(self.accel_m_s2) / self.rate_hz
+
+    @property
+    def begins_s(self) -> float:
+        """The first sample here, on the unit's clock."""
+        return self.first_sample / self.rate_hz
 
     @property
     def clips_at_m_s2(self) -> float:
@@ -58,6 +64,9 @@ class UnitSignal:
         """Whether the gyro says anything: one that was off, or left out of the file, says the same throughout."""
         if len(self.gyro_rad_s) == 0:
             return False
+        few = self.gyro_rad_s[:: max(1, len(self.gyro_rad_s) // 1000)]  # of one that turns, a few samples say it
+        if bool((np.fmax.reduce(few, axis=0) > np.fmin.reduce(few, axis=0)).any()):
+            return True
         low, high = np.fmin.reduce(self.gyro_rad_s, axis=0), np.fmax.reduce(self.gyro_rad_s, axis=0)
         return bool((high > low).any())
 

@@ -27,9 +27,21 @@ HARD_RISE_S = 0.025  # a foot lands within so much: the clock's doubt is then lo
 
 
 @dataclass(frozen=True, slots=True)
+class SoleState:
+    """What is slow about a pair of soles."""
+
+    start_s: float  #: of their common grid, reference clock
+    lead: str  #: left or right
+    weight_n: float  #: of the student, on the soles' own scale
+    clock_sd_s: float
+
+
+@dataclass(frozen=True, slots=True)
 class Soles:
     """Both soles on the reference clock: (n,) newtons on an even grid, and what the student weighs on them."""
 
+    start_s: float
+    first: int  #: point of the evening's grid that the first one here is
     times_s: Floats
     lead_n: Floats
     lead_heel_n: Floats
@@ -40,34 +52,47 @@ class Soles:
     clock_sd_s: float
 
 
-def soles(
+def sole_state(
     units: dict[str, UnitSignal], clocks: dict[str, UnitClock], lead: str, body_mass_kg: float | None
-) -> Soles | None:
-    """Both soles, aligned, on one grid; None where one is missing or not aligned."""
+) -> SoleState | None:
+    """From both soles of an evening; None where one is missing or not aligned."""
     both = [f"{side}sole" for side in ("left", "right")]
     if any(n not in clocks or not clocks[n].aligned or units[n].sole_n is None for n in both):
         return None
     start = max(float(clocks[n].reference(np.array(0.0))) for n in both)
-    end = min(float(clocks[n].reference(np.array(units[n].length_s))) for n in both)
-    t = np.arange(start, end, GRID_S)
+    residual = max(clocks[n].residual_ms for n in both) / 1e3
+    found = soles(units, clocks, SoleState(start, lead, 1.0, max(0.003, residual)))
+    # soles weigh the student themselves: their scale then cancels; far from body mass, load is being missed
+    weight = float(np.median(found.total_n))
+    if body_mass_kg and not 0.7 < weight / (body_mass_kg * GRAVITY_M_S2) < 1.4:
+        weight = body_mass_kg * GRAVITY_M_S2
+    return SoleState(start, lead, weight, max(0.003, residual))
+
+
+def soles(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], known: SoleState) -> Soles:
+    """Both soles of an evening, or of a piece of it, on its grid."""
+    both = [f"{side}sole" for side in ("left", "right")]
+    start = max(float(clocks[n].reference(np.array(units[n].begins_s))) for n in both)
+    end = min(float(clocks[n].reference(np.array(units[n].begins_s + units[n].length_s))) for n in both)
+    first = int(np.ceil((start - known.start_s) / GRID_S - 1e-9))
+    count = int(np.ceil((end - known.start_s) / GRID_S)) - first
+    t: Floats = known.start_s + GRID_S * np.arange(first, first + max(count, 0), dtype=np.float64)
     cells = {}
     for n in both:
         loads = units[n].sole_n
         assert loads is not None
-        own = clocks[n].own(t) * units[n].rate_hz
+        own = clocks[n].own(t) * units[n].rate_hz - units[n].first_sample
         parts = (loads[:, 0], units[n].under_foot_n)  # the heel's, and all of it
         cells[n] = np.column_stack([np.interp(own, np.arange(len(loads)), part) for part in parts])
-    lead_cells = cells[f"{lead}sole"]
-    rear_cells = cells["rightsole" if lead == "left" else "leftsole"]
+    lead_cells = cells[f"{known.lead}sole"]
+    rear_cells = cells["rightsole" if known.lead == "left" else "leftsole"]
     total = lead_cells[:, 1] + rear_cells[:, 1]
-    # soles weigh the student themselves: their scale then cancels; far from body mass, load is being missed
-    weight = float(np.median(total))
-    if body_mass_kg and not 0.7 < weight / (body_mass_kg * GRAVITY_M_S2) < 1.4:
-        weight = body_mass_kg * GRAVITY_M_S2
-    residual = max(clocks[n].residual_ms for n in both) / 1e3
     lead_n = lead_cells[:, 1]
     share = 100.0 * lead_n / np.maximum(total, 1.0)
-    return Soles(t, lead_n, lead_cells[:, 0], total, share, _evened(share), weight, max(0.003, residual))
+    even = _evened(share)
+    return Soles(
+        known.start_s, first, t, lead_n, lead_cells[:, 0], total, share, even, known.weight_n, known.clock_sd_s
+    )
 
 
 def _evened(share: Floats) -> Floats:
@@ -108,7 +133,7 @@ def feet_measures(s: Soles, contact_s: float, launch_s: float, next_s: float) ->
 
 def _at(s: Soles, values: Floats, at_s: float) -> float:
     """A value between two points of the even grid."""
-    place = min(max((at_s - s.times_s[0]) / GRID_S, 0.0), len(values) - 1.001)
+    place = min(max((at_s - s.start_s) / GRID_S - s.first, 0.0), len(values) - 1.001)
     k = int(place)
     return float(values[k] + (place - k) * (values[k + 1] - values[k]))
 

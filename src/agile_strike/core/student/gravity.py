@@ -11,20 +11,19 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from agile_strike.core.student.attitude import Attitude, attitude_from
+from agile_strike.core.student.course import COARSE_S, SECOND, Course, coarse_steps
 from agile_strike.core.student.guard import USUAL, Guard, restlessness, sway
-from agile_strike.core.student.integrals import Integrals
-from agile_strike.core.student.rotation import conjugate, exp, multiply, onto_upright, rotate, running, unit
+from agile_strike.core.student.rotation import conjugate, onto_upright, rotate, unit
 from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 
-COARSE_S = 0.01
 LOOK_EVERY = 4  # coarse steps between looks
 LONGEST_LOOKS, SHORTEST_LOOKS = 50, 12  # of a quiet piece: 2 s and half a second
 SPREAD_S = 25.0  # over which pieces are averaged: a gyro's bias, once taken off, drifts by less than sway feigns
 BIAS_PRIOR_RAD_S = 0.02
 BIAS_SEEN_S = 400.0
-BLOCK = 512
 LEAST_SD_M_S2 = 0.012
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
@@ -32,33 +31,16 @@ FEWEST_PIECES = 6
 
 
 @dataclass(frozen=True, slots=True)
-class GravityTrack:
-    """Attitude on a coarse grid and gravity in its frame."""
+class Gravity:
+    """What is slow of one unit's attitude: all that a window needs to know which way is up in it."""
 
-    times_s: Floats  #: (m,) unit clock
-    attitude: Floats  #: (m, 4) body to the near-inertial frame
     gyro_bias_rad_s: Floats  #: (3,) body axes
-    velocity: Floats  #: (m, 3) sum of specific force, near-inertial frame; gravity has not been taken off
-    place: Floats  #: (m, 3) and its sum
+    anchors: Floats  #: (n, 4) body to the near-inertial frame at each whole second of the unit's clock
     piece_s: Floats  #: (k,) instants of the quiet pieces
     piece_g: Floats  #: (k, 3) specific force at rest in each
     piece_sd: Floats  #: (k,)
     guard: Guard  #: how restless it is
-
-    def moved(self, from_s: Floats, to_s: Floats) -> Floats:
-        """Place gained (s, k, 3) between instants (s, 1) and (s, k), by one that stood still at the first: smooth
-        stretches only."""
-        v0, p0 = self._upto(from_s)
-        _, p1 = self._upto(to_s)
-        return np.asarray(p1 - p0 - v0 * (to_s - from_s)[..., None])
-
-    def _upto(self, at_s: Floats) -> tuple[Floats, Floats]:
-        place = np.clip(at_s / COARSE_S, 0.0, len(self.times_s) - 1.001)
-        k = place.astype(np.int64)
-        f = (place - k)[..., None]
-        v = self.velocity[k] + f * (self.velocity[k + 1] - self.velocity[k])
-        # velocity is a straight line between the points, so place is a parabola
-        return v, self.place[k] + COARSE_S * f * 0.5 * (self.velocity[k] + v)
+    slipped: bool  #: it sat otherwise at the end than at the start
 
     def at(self, instants_s: Floats) -> tuple[Floats, Floats]:
         """Specific force at rest (s, 3) in the near-inertial frame, and its standard uncertainty (s,), m/s2."""
@@ -73,37 +55,57 @@ class GravityTrack:
         inverse: Floats = np.linalg.inv(normal)
         of_piece = np.einsum("sbc,skc,sk->skb", inverse[:, :1], design, weight)[:, :, 0]
         sd = np.sqrt((of_piece**2 * self.piece_sd**2).sum(axis=1) + (inverse[:, 0, 1] / SLOPE_M_S3) ** 2)
-        # not brought to 9.81: what the unit's scale and bias make of gravity is what must be taken off
-        return of_piece @ self.piece_g, np.hypot(sd, LEAST_SD_M_S2)
+        # not brought to 9.81: what the unit's scale and bias make of gravity is what must be taken off. Summed row by
+        # row: a product of matrices gives one contact other bits than many
+        return (of_piece[:, :, None] * self.piece_g).sum(axis=1), np.hypot(sd, LEAST_SD_M_S2)
 
 
-def gravity_track(whole: Integrals, quiet_s: list[tuple[float, float]]) -> GravityTrack:
+@dataclass(frozen=True, slots=True)
+class _Pieces:
+    """Quiet pieces of a guard."""
+
+    at_s: Floats  #: (k,)
+    g: Floats  #: (k, 3) specific force at rest in each
+    sd: Floats  #: (k,)
+    guard: Guard
+
+
+def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravity, Attitude]:
     """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
     quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
-    edges = np.arange(0.0, whole.length_s, COARSE_S)
-    upto = whole.upto(edges)
+    steps = coarse_steps(whole)
     bias = _first_bias(whole, quiet_s)
     # some minutes from the middle are enough to see what is left of a bias
-    first = max(0, (len(edges) - round(BIAS_SEEN_S / COARSE_S)) // 2)
-    part = upto[first : first + round(BIAS_SEEN_S / COARSE_S)]
+    seen = round(BIAS_SEEN_S / COARSE_S)
+    first = max(0, (len(steps) - seen) // 2) // SECOND * SECOND
+    part = attitude_from(steps[first : first + seen], bias)
     since = [(a - COARSE_S * first, b - COARSE_S * first) for a, b in quiet_s]
-    drift = _drift(_track(part, [(a, b) for a, b in since if a >= 0.0], bias))
-    return _track(upto, quiet_s, bias + drift)
+    bias = bias + _drift(part, _pieces(part.pushed, [(a, b) for a, b in since if a >= 0.0]))
+    attitude = attitude_from(steps, bias)
+    found = _pieces(attitude.pushed, quiet_s)
+    anchors = attitude.attitude[::SECOND]
+    slipped = _has_slipped(attitude, found)
+    return Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped), attitude
 
 
-def has_slipped(track: GravityTrack) -> bool:
+def attitude_in(piece: Course, known: Gravity) -> Attitude:
+    """The attitude through a piece of the evening, from what is known of it: the same bits as in the whole."""
+    return attitude_from(coarse_steps(piece), known.gyro_bias_rad_s, piece.first_second, known.anchors)
+
+
+def _has_slipped(track: Attitude, pieces: _Pieces) -> bool:
     """Up in the unit's own axes was one way in the guards of the first part of the evening and another in the last."""
-    if len(track.piece_s) < FEWEST_PIECES:
+    if len(pieces.at_s) < FEWEST_PIECES:
         return False
-    at = np.clip(np.rint(track.piece_s / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
-    up = unit(rotate(conjugate(track.attitude[at]), track.piece_g))
+    at = np.clip(np.rint(pieces.at_s / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
+    up = unit(rotate(conjugate(track.attitude[at]), pieces.g))
     third = len(up) // 3
     first, last = np.median(up[:third], axis=0), np.median(up[-third:], axis=0)
     apart = first @ last / max(float(np.linalg.norm(first) * np.linalg.norm(last)), 1e-9)
     return bool(apart < np.cos(np.radians(SLIPPED_DEG)))
 
 
-def _first_bias(whole: Integrals, quiet_s: list[tuple[float, float]]) -> Floats:
+def _first_bias(whole: Course, quiet_s: list[tuple[float, float]]) -> Floats:
     """A guard turns to and fro; a bias does not: each stretch's mean rate, the stiller the stretch the heavier."""
     means, weights = [], []
     for a, b in quiet_s:
@@ -115,45 +117,8 @@ def _first_bias(whole: Integrals, quiet_s: list[tuple[float, float]]) -> Floats:
     return np.average(np.array(means), axis=0, weights=weights) if means else np.zeros(3)
 
 
-def _track(upto: Floats, quiet_s: list[tuple[float, float]], bias: Floats) -> GravityTrack:
-    steps_of = np.diff(upto, axis=0)
-    turn, push = steps_of[:, :3] - COARSE_S * bias, steps_of[:, 3:]
-    cone = np.zeros_like(turn)
-    cone[1:] = np.cross(turn[:-1], turn[1:]) / 12.0  # second-order coning (Savage 1998)
-    steps = exp(turn + cone)
-    attitude = _scan(steps)
-    middle = multiply(attitude[:-1], exp(0.5 * turn))
-    pushed = rotate(middle, push)
-    times = COARSE_S * np.arange(len(attitude), dtype=np.float64)
-    at, g, sd, guard = _pieces(pushed, quiet_s)
-    velocity, place = np.zeros((len(times), 3)), np.zeros((len(times), 3))
-    np.cumsum(pushed, axis=0, out=velocity[1:])
-    np.cumsum(COARSE_S * 0.5 * (velocity[1:] + velocity[:-1]), axis=0, out=place[1:])
-    return GravityTrack(times, attitude, bias, velocity, place, at, g, sd, guard)
-
-
-def _scan(steps: Floats) -> Floats:
-    """Running products (m + 1, 4) of steps (m, 4), block by block."""
-    m = len(steps)
-    blocks = -(-m // BLOCK)
-    padded = np.zeros((blocks * BLOCK, 4))
-    padded[:, 0] = 1.0
-    padded[:m] = steps
-    inner = running(padded.reshape(blocks, BLOCK, 4))
-    starts = np.zeros((1, blocks, 4))
-    starts[:, :, 0] = 1.0
-    if blocks > 1:
-        starts[0, 1:] = running(inner[None, :-1, -1])[0]
-    whole = multiply(np.broadcast_to(starts[0][:, None, :], inner.shape), inner).reshape(-1, 4)[:m]
-    out = np.zeros((m + 1, 4))
-    out[0, 0] = 1.0
-    out[1:] = whole / np.linalg.norm(whole, axis=1, keepdims=True)
-    return out
-
-
-def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats, Floats, Floats, Guard]:
-    """Instant, gravity (k, 3) and its doubt (k,) of each quiet piece: place against 1, t and t^2 / 2, with sway as
-    correlated noise (generalised least squares, Aitken 1935); and how restless the guard is."""
+def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> _Pieces:
+    """Place against 1, t and t^2 / 2 in each, sway as correlated noise (generalised least squares, Aitken 1935)."""
     spans = []
     for a, b in quiet_s:
         first, last = max(0, int(np.ceil(a / COARSE_S))), min(len(pushed), int(b / COARSE_S))
@@ -163,7 +128,7 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats,
         if each >= SHORTEST_LOOKS:
             spans += [(first + p * each * LOOK_EVERY, each) for p in range(parts)]
     if not spans:
-        return np.zeros(0), np.zeros((0, 3)), np.zeros(0), USUAL
+        return _Pieces(np.zeros(0), np.zeros((0, 3)), np.zeros(0), USUAL)
     starts, counts = np.array([s for s, _ in spans]), np.array([c for _, c in spans])
     k = int(counts.max())
     size = k * LOOK_EVERY
@@ -192,26 +157,26 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> tuple[Floats,
         left = p[:, :, axes] - design @ fit
         unlike = (left * (weight @ left)).sum(axis=(1, 2)) / (len(axes) * np.maximum(counts - 3, 1))
         sd[way] = np.sqrt(covariance[:, 2, 2] * np.maximum(unlike, 1.0))
-    return starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard
+    return _Pieces(starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard)
 
 
-def _drift(track: GravityTrack) -> Floats:
+def _drift(track: Attitude, pieces: "_Pieces") -> Floats:
     """What is left of the gyro's bias (3,), body axes, from how gravity seems to turn from piece to piece."""
-    if len(track.piece_s) < 2:
+    if len(pieces.at_s) < 2:
         return np.zeros(3)
     axes = rotate(track.attitude[:, None, :], np.broadcast_to(np.eye(3), (len(track.attitude), 3, 3)))
-    turned = np.cumsum(axes, axis=0) * COARSE_S  # (m, body axis, 3): turn that a unit bias has feigned
-    at = np.clip(np.rint(track.piece_s / COARSE_S).astype(np.int64), 0, len(turned) - 1)
+    feigned = np.cumsum(axes, axis=0) * COARSE_S  # (m, body axis, 3): turn that a unit bias has feigned
+    at = np.clip(np.rint(pieces.at_s / COARSE_S).astype(np.int64), 0, len(feigned) - 1)
     normal, target = np.eye(3) * BIAS_PRIOR_RAD_S**-2, np.zeros(3)
     for lag in (1, 3, 6):
         if len(at) <= lag:
             break
-        way = turned[at[lag:]] - turned[at[:-lag]]
-        g = 0.5 * (track.piece_g[lag:] + track.piece_g[:-lag])
+        way = feigned[at[lag:]] - feigned[at[:-lag]]
+        g = 0.5 * (pieces.g[lag:] + pieces.g[:-lag])
         # in a frame that turns with the bias gravity seems to move by turn x g
         design = np.cross(way, g[:, None, :])
-        moved = track.piece_g[lag:] - track.piece_g[:-lag]
-        weight = 1.0 / (track.piece_sd[lag:] ** 2 + track.piece_sd[:-lag] ** 2)
+        moved = pieces.g[lag:] - pieces.g[:-lag]
+        weight = 1.0 / (pieces.sd[lag:] ** 2 + pieces.sd[:-lag] ** 2)
         normal += np.einsum("kbi,kci,k->bc", design, design, weight)
         target += np.einsum("kbi,ki,k->b", design, moved, weight)
     return np.asarray(np.linalg.solve(normal, target))

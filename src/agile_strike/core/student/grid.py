@@ -26,3 +26,7 @@ class Neighbours:
     before_last_to_s: Floats
     next_from_s: Floats
     next_to_s: Floats
+
+    def part(self, rows: slice | NDArray[np.int64]) -> "Neighbours":
+        every = (self.last_from_s, self.last_to_s, self.before_last_to_s, self.next_from_s, self.next_to_s)
+        return Neighbours(*(one[rows] for one in every))

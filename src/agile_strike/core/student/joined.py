@@ -6,9 +6,11 @@ from agile_strike.core.measures.of_student import BODY_MEASURES
 from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE
 from agile_strike.core.strikes import NotMeasured, Strike
-from agile_strike.core.student import behind
+from agile_strike.core.student import strikes as behind
+from agile_strike.core.student.align import LIMB_KINDS
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.reach import told
+from agile_strike.core.student.worn import Contact
 
 #: what a measure needs -> how a coach would bring it
 UNIT_OF = {
@@ -45,7 +47,7 @@ def with_student(
 ) -> tuple[list[Strike], dict[str, UnitClock], tuple[str, ...]]:
     """The strikes with limb and measures of the student, every clock, and flags of the whole; adds to `notes`."""
     contacts = [
-        behind.Contact(
+        Contact(
             s.contact_s,
             s.measures["contact_ms"].value / 1e3 if "contact_ms" in s.measures else None,
             s.measures.get("impulse_n_s"),
@@ -109,7 +111,7 @@ def _have(recording: Recording, clocks: dict[str, UnitClock]) -> frozenset[str]:
     tied = {n for n, c in clocks.items() if c.aligned}
     kinds = {recording.units[n].kind for n in tied}
     have = {"bag"}
-    have |= {"limb"} if kinds & set(behind.LIMB_KINDS) else set()
+    have |= {"limb"} if kinds & set(LIMB_KINDS) else set()
     have |= kinds & {"pelvis", "torso", "ankle"}
     have |= {"soles"} if {"leftsole", "rightsole"} <= tied else set()
     have |= {"body_mass"} if recording.participant.mass_kg else set()
@@ -129,7 +131,7 @@ def _why(need: str, recording: Recording, untied: list[str], silent: list[str]) 
 
 
 def _serves(need: str, kind: str) -> bool:
-    return kind in behind.LIMB_KINDS if need == "limb" else kind == {"soles": "sole"}.get(need, need)
+    return kind in LIMB_KINDS if need == "limb" else kind == {"soles": "sole"}.get(need, need)
 
 
 def _implausible(one: behind.OfStudent) -> list[str]:

@@ -27,16 +27,23 @@ class Limbs:
     sure: list[bool]
     unit: list[str]
     silent: list[str]  #: the planned limb's unit, where it delivered nothing then
-    swapped: bool
+    swapped: frozenset[str]  #: kinds of unit of which left and right are swapped
 
 
-def limbs(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], contact_s: Floats, planned: list[str]) -> Limbs:
-    """From units that are aligned; `planned` (s,) is what the running set named, `unknown` where it did not."""
+def limbs(
+    units: dict[str, UnitSignal],
+    clocks: dict[str, UnitClock],
+    contact_s: Floats,
+    planned: list[str],
+    known: frozenset[str] | None = None,
+) -> Limbs:
+    """From units that are aligned; `planned` (s,) is what the running set named, `unknown` where it did not.
+    Which kinds are swapped is found from all contacts, unless it is `known`."""
     names = [n for n, c in clocks.items() if c.aligned and units[n].kind in PART]
     signs = {n: _signs(units[n], clocks[n].own(contact_s)) for n in names}
     felt = [_felt(names, signs, i) for i in range(len(contact_s))]
-    swapped = _swapped_kinds(units, felt, planned)
-    out = Limbs([], [], [], [], bool(swapped))
+    swapped = _swapped_kinds(units, felt, planned) if known is None else known
+    out = Limbs([], [], [], [], swapped)
     for i, ((unit, sure), plan) in enumerate(zip(felt, planned, strict=True)):
         silent = [n for n in names if _limb_of(units[n]) == plan and _missing(units[n], clocks[n], float(contact_s[i]))]
         limb = (
@@ -49,7 +56,7 @@ def limbs(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], contact_s:
     return out
 
 
-def _swapped_kinds(units: dict[str, UnitSignal], felt: list[tuple[str, bool]], planned: list[str]) -> set[str]:
+def _swapped_kinds(units: dict[str, UnitSignal], felt: list[tuple[str, bool]], planned: list[str]) -> frozenset[str]:
     """Kinds of unit, as wrist, of which nearly every sure contact came from the side that was not planned."""
     out = set()
     for kind in PART:
@@ -60,7 +67,7 @@ def _swapped_kinds(units: dict[str, UnitSignal], felt: list[tuple[str, bool]], p
         ]
         if len(against) >= SWAPPED_LEAST and sum(against) >= SWAPPED_SHARE * len(against):
             out.add(kind)
-    return out
+    return frozenset(out)
 
 
 def _limb_of(unit: UnitSignal) -> str:
@@ -69,7 +76,7 @@ def _limb_of(unit: UnitSignal) -> str:
 
 def _missing(unit: UnitSignal, clock: UnitClock, contact_s: float) -> bool:
     """The unit delivered little or nothing round a contact."""
-    at = float(clock.own(np.array(contact_s))) * unit.rate_hz
+    at = float(clock.own(np.array(contact_s))) * unit.rate_hz - unit.first_sample
     reach = NEAR_S * unit.rate_hz
     part = unit.accel_m_s2[max(0, int(at - reach)) : max(0, int(at + reach))]
     return len(part) < reach or float(np.isnan(part).any(axis=1).mean()) > 0.3
@@ -78,7 +85,7 @@ def _missing(unit: UnitSignal, clock: UnitClock, contact_s: float) -> bool:
 def _signs(unit: UnitSignal, at_s: Floats) -> Floats:
     """How much like a striking limb the unit moved at each instant (s,): its step of force, and turn or jerk before."""
     reach = max(2, round(NEAR_S * unit.rate_hz))
-    centre = np.rint(at_s * unit.rate_hz).astype(np.int64)
+    centre = np.rint(at_s * unit.rate_hz).astype(np.int64) - unit.first_sample
     n = len(unit.accel_m_s2)
     inside = (centre > reach + 2) & (centre < n - reach - 2)
     at = np.clip(centre[:, None] + np.arange(-reach, reach + 1), 1, n - 1)

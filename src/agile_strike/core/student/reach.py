@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 from agile_strike.core.measured import Measured
 from agile_strike.core.student.grid import BEFORE, STEP_S
 from agile_strike.core.student.rotation import conjugate, rotate
-from agile_strike.core.student.strap import leaving
 from agile_strike.core.student.stretch import Stretches
 
 Floats = NDArray[np.float64]
@@ -90,7 +89,7 @@ def reach(
     if launch_s is None:
         return Reach(out, None, None, along)
     launch = int(np.searchsorted(t, launch_s))
-    rate = float(np.gradient(v @ along, STEP_S)[launch])
+    rate = float((v[launch + 1] - v[launch - 1]) @ along) / (2.0 * STEP_S)
     out["flight_ms"] = Measured(-1e3 * launch_s, 1e3 * MARK_SURE * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0))))
     path = p[launch : c + 1]
     straight = float(np.linalg.norm(path[-1] - path[0]))
@@ -99,7 +98,7 @@ def reach(
     out["path_ratio"] = Measured(ratio, 0.0012 + 0.08 * (ratio - 1.0))
     out |= _tell(s, i, launch, along, launched_after_s)
     out |= _return(s, i, launch, along, length_s, straight)
-    out |= _mass(s, i, at_contact, length_s, impulse, body_mass_kg)
+    out |= _mass(s, i, at_contact, impulse, body_mass_kg)
     own = rotate(conjugate(s.attitude[i, c - 1]), along) if ratio < STRAIGHT_RATIO else None
     return Reach(out, launch_s, own, along)
 
@@ -239,13 +238,12 @@ def turnover(s: Stretches, i: int, launch_s: float, forearm: Floats) -> dict[str
 
 
 def _mass(
-    s: Stretches, i: int, at_contact: Floats, length_s: float, impulse: Measured | None, body_mass_kg: float | None
+    s: Stretches, i: int, at_contact: Floats, impulse: Measured | None, body_mass_kg: float | None
 ) -> dict[str, Measured]:
     """Impulse over the speed lost along it. The bag's push is level and lies along what the limb lost."""
     if impulse is None:
         return {}
-    after = leaving(s.times_s, s.velocity_m_s[i], length_s)
-    lost = at_contact - after
+    lost = at_contact - s.leaving_m_s[i]
     lost[2] = 0.0
     size = float(np.linalg.norm(lost))
     if size < LEAST_SPEED_M_S:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.student.gravity import GravityTrack
+from agile_strike.core.student.attitude import Attitude
 from agile_strike.core.student.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
 from agile_strike.core.student.guard import Guard, sway
 from agile_strike.core.student.rotation import rotate
@@ -160,7 +160,7 @@ def _add_contacts(
     design[:, _V + BACK] = e - LATE * e
     design[:, _V + MAIN] = -EARLY * e
     design[:, _G] = -0.5 * e**2 + LATE * e**2
-    left = np.array([leaving(t, v[i], float(e[i])) for i in rows])
+    left = leaving(t, v, e)
     known = p[rows, end] - LATE * e[:, None] * left
     _add_row(normal, target, design, -known, LINK_SD_M)
     for again, which in zip(met, (MAIN, BACK), strict=True):
@@ -178,7 +178,7 @@ def _add_row(normal: Floats, target: Floats, design: Floats, value: Floats, sd: 
 
 
 def met_again(
-    t: Floats, v: Floats, p: Floats, track: GravityTrack, upright: Floats, edges: Floats, instant_s: Floats
+    t: Floats, v: Floats, p: Floats, track: Attitude, upright: Floats, edges: Floats, instant_s: Floats
 ) -> Met:
     counts = np.abs(instant_s) < SAME_BAG_WITHIN_S
     since = np.where(counts, instant_s, 0.0)

@@ -16,47 +16,59 @@ Floats = NDArray[np.float64]
 
 SETTLES_S, SWINGS_S = 0.003, 0.11  # after contact: the last of it, and some swings of a strap
 HZ, DAMPING = (14.0, 17.0, 21.0, 25.0, 30.0, 36.0, 43.0), (0.13, 0.25)  # where the search begins
-NEARER = tuple(product((-0.09, -0.05, 0.0, 0.05, 0.09), (-0.06, 0.0, 0.06)))  # and goes on: share of hz, damping
+FIRST = np.array(list(product(HZ, DAMPING)))
+NEARER = np.array(list(product((-0.09, -0.05, 0.0, 0.05, 0.09), (-0.06, 0.0, 0.06))))  # then: share of hz, damping
 SHRINK = 1e-3  # of a swing that the course says as well
 WINDOW = round(SWINGS_S / STEP_S)
+CUBIC = 4  # coefficients
 
 
-def first_after(length_s: float) -> int:
-    """Index of the grid at which a contact of that length is over."""
-    return BEFORE + int(np.ceil((length_s + SETTLES_S) / STEP_S))
+def _soon_after(t: Floats, length_s: Floats) -> tuple[NDArray[np.int64], Floats]:
+    """Places (s, WINDOW) on the grid t (n,) soon after contacts that lasted `length_s` (s,), and the time since."""
+    first = BEFORE + np.ceil((length_s + SETTLES_S) / STEP_S).astype(np.int64)
+    places = np.minimum(first[:, None] + np.arange(WINDOW), len(t) - 1)
+    return places, t[places] - length_s[:, None]
 
 
-def leaving(t: Floats, v: Floats, length_s: float) -> Floats:
-    """Velocity (3,) at the end of contact of one steadied limb (n, 3): a cubic through what came soon after."""
-    part = slice(first_after(length_s), first_after(length_s) + WINDOW)
-    return np.asarray(np.polyfit(t[part] - length_s, v[part], 3)[-1])
+def leaving(t: Floats, v: Floats, length_s: Floats) -> Floats:
+    """Velocity (s, 3) at the end of contact of steadied limbs (s, n, 3): a cubic through what came soon after."""
+    places, since = _soon_after(t, length_s)
+    course = _course(since)
+    turned = np.swapaxes(course, 1, 2)
+    felt = v[np.arange(len(v))[:, None], places]
+    return np.asarray(np.linalg.solve(turned @ course, turned @ felt)[:, 0])
+
+
+def _course(since: Floats) -> Floats:
+    """Powers (s, n, 4) of times (s, n), of one size."""
+    return np.stack([(since / SWINGS_S) ** k for k in range(CUBIC)], axis=-1)
 
 
 def steadied(t: Floats, v: Floats, p: Floats, length_s: Floats) -> tuple[Floats, Floats]:
     """Velocity and place (s, n, 3) on the grid t (n,) from contact, after each contact without the strap's swing."""
-    v, p = v.copy(), p.copy()
-    for i, length in enumerate(length_s):
-        first, end = first_after(float(length)), BEFORE + round(float(length) / STEP_S)
-        since, felt = t[first : first + WINDOW] - length, v[i, first : first + WINDOW]
-        hz, damping, _ = _best(since, felt, list(product(HZ, DAMPING)))
-        hz, damping, size = _best(since, felt, [(hz * (1.0 + a), damping + b) for a, b in NEARER])
-        rate = complex(-damping, 1.0) * 2.0 * np.pi * hz
-        swing = np.exp(rate * (t[end:] - length))[:, None] * size
-        v[i, end:] -= swing.real
-        p[i, end:] -= (swing / rate).real
-    return v, p
+    places, since = _soon_after(t, length_s)
+    felt = v[np.arange(len(v))[:, None], places]
+    course = _course(since)
+    tried = np.broadcast_to(FIRST, (len(v), *FIRST.shape))
+    near, _ = _best(since, course, felt, tried)
+    tried = np.stack([near[:, :1] * (1.0 + NEARER[:, 0]), near[:, 1:] + NEARER[:, 1]], axis=2)
+    best, size = _best(since, course, felt, tried)
+    rate = 2.0 * np.pi * best[:, 0] * (-best[:, 1] + 1j)
+    from_end = t[None, :] - length_s[:, None]
+    over = np.arange(len(t)) >= (BEFORE + np.rint(length_s / STEP_S))[:, None]
+    swing = np.where(over, np.exp(np.where(over, rate[:, None] * from_end, 0.0)), 0.0)[:, :, None] * size[:, None, :]
+    return v - swing.real, p - (swing / rate[:, None, None]).real
 
 
-def _best(since: Floats, felt: Floats, tried: list[tuple[float, float]]) -> tuple[float, float, NDArray[np.complex128]]:
-    """Frequency, damping and size (3,) of the swing that leaves least of the velocity felt (n, 3): its course is the
-    real part of size exp(rate t), beside a cubic."""
-    rates = np.array([complex(-d, 1.0) * 2.0 * np.pi * hz for hz, d in tried])
-    course = np.vander(since / SWINGS_S, 4, increasing=True)
-    swing = np.exp(rates[:, None] * since)
-    design = np.concatenate(
-        [np.broadcast_to(course, (len(tried), *course.shape)), np.stack([swing.real, swing.imag], axis=2)], axis=2
-    )
-    turned = np.swapaxes(design, 1, 2)
-    fit = np.linalg.solve(turned @ design + np.diag([0.0] * 4 + [SHRINK] * 2), turned @ felt)
-    k = int(np.argmin(((felt - design @ fit) ** 2).sum(axis=(1, 2))))
-    return *tried[k], fit[k, 4] - 1j * fit[k, 5]
+def _best(since: Floats, course: Floats, felt: Floats, tried: Floats) -> tuple[Floats, NDArray[np.complex128]]:
+    """Of frequencies and dampings tried (s, k, 2), those (s, 2) and the size (s, 3) of the swing that leaves least of
+    the velocity felt (s, n, 3): its course is the real part of size exp(rate t), beside a cubic."""
+    rates = 2.0 * np.pi * tried[..., 0] * (-tried[..., 1] + 1j)
+    swing = np.exp(rates[:, :, None] * since[:, None, :])
+    whole = np.broadcast_to(course[:, None], (*swing.shape, CUBIC))
+    design = np.concatenate([whole, swing.real[..., None], swing.imag[..., None]], axis=-1)
+    turned = np.swapaxes(design, 2, 3)
+    fit = np.linalg.solve(turned @ design + np.diag([0.0] * CUBIC + [SHRINK] * 2), turned @ felt[:, None])
+    k = np.argmin(((felt[:, None] - design @ fit) ** 2).sum(axis=(2, 3)), axis=1)
+    rows = np.arange(len(felt))
+    return tried[rows, k], fit[rows, k, CUBIC] - 1j * fit[rows, k, CUBIC + 1]

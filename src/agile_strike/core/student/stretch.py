@@ -13,12 +13,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.student.gravity import COARSE_S, GravityTrack
-from agile_strike.core.student.grid import AFTER, BEFORE, LOOK_S, LOOKS_S, STEP_S, Neighbours
-from agile_strike.core.student.integrals import Integrals
+from agile_strike.core.student.attitude import Attitude
+from agile_strike.core.student.course import COARSE_S, Course, Sums
+from agile_strike.core.student.gravity import Gravity
+from agile_strike.core.student.grid import AFTER, AFTER_S, BEFORE, BEFORE_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
 from agile_strike.core.student.rotation import exp, multiply, onto_upright, rotate
 from agile_strike.core.student.smoother import BACK, MAIN, PLACE_OF_VELOCITY, Solved, guarding, met_again, smooth
-from agile_strike.core.student.strap import steadied
+from agile_strike.core.student.strap import leaving, steadied
 from agile_strike.core.student.unclip import Clipped
 
 Floats = NDArray[np.float64]
@@ -42,28 +43,46 @@ class Stretches:
     after_rise_sd_m_s: Floats  #: (s,) and along the vertical
     first: NDArray[np.int64]  #: (s,) index from which samples exist and no other own contact lies between
     last: NDArray[np.int64]  #: (s,) index up to which
+    leaving_m_s: Floats  #: (s, 3) velocity at the end of contact; of a part that struck nothing, none
     clipped: Clipped  #: on the way to each contact
     ok: Bools  #: (s,) there was a guard to go by, and no hole near contact
 
 
-def stretches(
-    whole: Integrals,
-    track: GravityTrack,
-    contact_s: Floats,
-    length_s: Floats,
-    beside: Neighbours,
-    clipped: Clipped,
-    strikes: bool = True,
-) -> Stretches:
-    """Round contacts at `contact_s` (s,) of the unit's clock that last `length_s` (s,). With `strikes` this limb made
-    them and each jolts it; without, the part moves smoothly on through all of them."""
+@dataclass(frozen=True, slots=True)
+class Tracked:
+    """A unit, or a piece of what it delivered, with its attitude."""
+
+    course: Course
+    track: Attitude
+    known: Gravity
+
+
+@dataclass(frozen=True, slots=True)
+class Contacts:
+    """Contacts (s,) on the unit's clock."""
+
+    at_s: Floats
+    length_s: Floats
+    beside: Neighbours
+    clipped: Clipped
+
+    def part(self, rows: slice) -> "Contacts":
+        return Contacts(self.at_s[rows], self.length_s[rows], self.beside.part(rows), self.clipped.part(rows))
+
+
+def stretches(unit: Tracked, contacts: Contacts, strikes: bool = True) -> Stretches:
+    """Round s contacts. With `strikes` this limb made them and each jolts it; without, the part moves smoothly on
+    through all of them."""
+    whole, track, known = unit.course, unit.track, unit.known
+    contact_s, length_s, beside, clipped = contacts.at_s, contacts.length_s, contacts.beside, contacts.clipped
     t: Floats = STEP_S * np.arange(-BEFORE, AFTER + 1, dtype=np.float64)
     edges = contact_s[:, None] + t[None, :]
-    upto = whole.upto(edges)
-    gravity, gravity_sd = track.at(contact_s)
+    sums = whole.near(contact_s - BEFORE_S - 2.0 * COARSE_S, BEFORE_S + AFTER_S + 3.0 * COARSE_S)
+    upto = sums.upto(edges)
+    gravity, gravity_sd = known.at(contact_s)
     upright = onto_upright(gravity)
-    attitude = multiply(upright[:, None, :], _attitudes(whole, track, edges, upto))
-    turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * track.gyro_bias_rad_s
+    attitude = multiply(upright[:, None, :], _attitudes(sums, unit, edges, upto))
+    turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * known.gyro_bias_rad_s
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
@@ -76,15 +95,13 @@ def stretches(
         met_again(t, v, p, track, upright, edges, beside.last_to_s),
         met_again(t, v, p, track, upright, edges, beside.next_from_s),
     )
-    known = (rotate(upright, gravity), gravity_sd)
-    solved = smooth(t, v, p, looked, guard, track.guard, known, length_s, beside, met, strikes)
+    up = (rotate(upright, gravity), gravity_sd)
+    solved = smooth(t, v, p, looked, guard, known.guard, up, length_s, beside, met, strikes)
     near = whole.seen(contact_s - HOLE_BEFORE_S, contact_s + HOLE_AFTER_S)
     return _in_world(t, v, p, turn, attitude, solved, length_s, beside, near, clipped, strikes)
 
 
-def _looked(
-    t: Floats, v: Floats, p: Floats, track: GravityTrack, upright: Floats, edges: Floats, looks: Floats
-) -> Floats:
+def _looked(t: Floats, v: Floats, p: Floats, track: Attitude, upright: Floats, edges: Floats, looks: Floats) -> Floats:
     """Place (s, k, 3) at each look from where contact began: beyond the fine grid's ends by the coarse track."""
     out = np.empty((*looks.shape, 3))
     for end, far in ((0, LOOKS_S <= t[0]), (-1, LOOKS_S >= t[-1])):
@@ -99,12 +116,13 @@ def _looked(
 # --- attitude
 
 
-def _attitudes(whole: Integrals, track: GravityTrack, edges: Floats, upto: Floats) -> Floats:
+def _attitudes(sums: Sums, unit: Tracked, edges: Floats, upto: Floats) -> Floats:
     """Body to the track's frame (s, n, 4): the coarse attitude, and the turn since."""
-    at = np.clip((edges / COARSE_S).astype(np.int64), 0, len(track.attitude) - 1)
-    coarse_s: Floats = COARSE_S * at.astype(np.float64)
-    since = upto[:, :, :3] - whole.upto(coarse_s)[:, :, :3] - (edges - coarse_s)[:, :, None] * track.gyro_bias_rad_s
-    return multiply(track.attitude[at], exp(since))
+    at = unit.track.step(edges)
+    coarse_s = unit.track.begins_s(at)
+    bias = unit.known.gyro_bias_rad_s
+    since = upto[:, :, :3] - sums.upto(coarse_s)[:, :, :3] - (edges - coarse_s)[:, :, None] * bias
+    return multiply(unit.track.at(at), exp(since))
 
 
 def _from_contact(steps: Floats) -> Floats:
@@ -146,9 +164,10 @@ def _in_world(
     first = np.searchsorted(t, np.where(np.isfinite(beside.last_to_s), beside.last_to_s, -np.inf))
     last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
     before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + BACK
+    v = rotate(q, velocity)
     return Stretches(
         t,
-        rotate(q, velocity),
+        v,
         rotate(q, place),
         spin,
         multiply(np.broadcast_to(q, attitude.shape), attitude),
@@ -158,6 +177,7 @@ def _in_world(
         np.sqrt(solved.height[:, after, after]),
         first,
         np.clip(last, 0, len(t) - 1),
+        leaving(t, v, length_s) if strikes else np.zeros((len(v), 3)),
         clipped,
         solved.ok & near,
     )

@@ -44,7 +44,7 @@ def unclip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) ->
     if not np.isfinite(limit):
         return Clipped(share, variance)
     reach, flank = round(SPEEDING_S * unit.rate_hz), round(FLANK_S * unit.rate_hz)
-    for i, at in enumerate(contact_s * unit.rate_hz):
+    for i, at in enumerate(contact_s * unit.rate_hz - unit.first_sample):
         end = min(int(np.floor(at)), len(samples))
         start = max(end - reach, 0)
         if end <= start:

@@ -1,0 +1,78 @@
+"""Every worn unit's clock against the bag's: limb units by the contacts that both feel, the rest by stamps."""
+
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.recording import Recording, UnitSignal
+from agile_strike.core.student import clocks as ck
+from agile_strike.core.student import stamps
+from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.student.jolts import contact_shifts, jolts
+
+Floats = NDArray[np.float64]
+
+LIMB_KINDS = ("wrist", "forearm", "ankle")
+CONTACT_JOLT_M_S2 = 45.0
+MOST_JOLTS_PER_CONTACT = 4
+SETTLING = 40
+NEAR_TIED_S = 0.1  # of a clock that contacts have tied already
+STAMP_WEIGHT = 0.25  # against a contact's onset, which is sharper
+
+
+def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock], Floats]:
+    """Every worn unit's clock, limb units by contacts and the rest by stamps; and when the stamps were, reference
+    clock (up to six)."""
+    units = {n: u for n, u in recording.units.items() if n != "bag"}
+    out: dict[str, UnitClock] = {}
+    pairs: dict[str, ck.Pairs] = {}
+    for name, unit in units.items():
+        if unit.kind not in LIMB_KINDS:
+            continue
+        felt = jolts(unit, CONTACT_JOLT_M_S2)
+        most = MOST_JOLTS_PER_CONTACT * len(contact_s) + 20
+        keep = np.sort(np.argsort(felt.size)[-most:])
+        tied = ck.tie(contact_s, felt.at_s[keep], unit.starts_s or 0.0)
+        if tied is None:
+            out[name] = ck.not_aligned(name)
+            continue
+        pairs[name] = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
+        out[name] = pairs[name].clock(name, "contacts")
+    bag = recording.units.get("bag")
+    start, end = stamps.reference_stamps(units, out, recording.events, contact_s, bag.length_s if bag else 0.0)
+    start, end = _settled(units, out, pairs, start, end)
+    for name, unit in units.items():
+        if name in pairs or unit.kind not in stamps.DELAY_S:
+            continue
+        felt_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
+        if felt_stamps is not None:
+            out[name] = ck.Pairs(*felt_stamps, np.ones(len(felt_stamps[0]))).clock(name, "stamps")
+    for name in units:
+        out.setdefault(name, ck.not_aligned(name))
+    return out, np.concatenate([start, end])
+
+
+def _settled(
+    units: dict[str, UnitSignal],
+    out: dict[str, UnitClock],
+    pairs: dict[str, ck.Pairs],
+    start_s: Floats,
+    end_s: Floats,
+) -> tuple[Floats, Floats]:
+    """Stamps (3,) at the start and the end, and the limb units' clocks in `out`, by least squares over contacts and
+    stamps: a unit that felt contacts for a short while only learns its drift from the stamps that the others place."""
+    felt = {}
+    for name in pairs:
+        found = stamps.felt_by(units[name], start_s, end_s, out[name].offset_s, NEAR_TIED_S)
+        if found is not None and len(found[0]) == len(start_s) + len(end_s):
+            felt[name] = found[0]
+    if not felt:
+        return start_s, end_s
+    when = np.concatenate([start_s, end_s])
+    for _ in range(SETTLING):  # alternating least squares: the clocks, given the stamps; the stamps, given the clocks
+        for name, own in felt.items():
+            wanted = when + stamps.DELAY_S[units[name].kind]
+            out[name] = pairs[name].joined(own, wanted, STAMP_WEIGHT).clock(name, "contacts")
+        when = np.mean([out[n].reference(own) - stamps.DELAY_S[units[n].kind] for n, own in felt.items()], axis=0)
+    return when[: len(start_s)], when[len(start_s) :]

@@ -1,0 +1,227 @@
+"""From strikes on a bag to the student behind them: limb, trunk and feet, each only where units allow.
+
+`learn` gathers all that is slow from an evening; `strikes` measures those of a piece of it. A strike is a function of
+the samples within some three seconds of it and of that state, bit for bit, whatever else was recorded.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.measured import Measured
+from agile_strike.core.recording import Event, Recording, UnitSignal
+from agile_strike.core.strikes import Lanes
+from agile_strike.core.student import feet, stretch, trunk
+from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.student.grid import Neighbours
+from agile_strike.core.student.lanes import load_lane, speed_lane, turn_lane
+from agile_strike.core.student.limbs import SIDES
+from agile_strike.core.student.reach import Reach, long_axis, reach, turnover
+from agile_strike.core.student.state import BodyState
+from agile_strike.core.student.stretch import Contacts, Stretches
+from agile_strike.core.student.unclip import Clipped
+from agile_strike.core.student.worn import SHANKS, TRUNK, Contact, Limb, Worn, evening, neighbours, piece
+
+Floats = NDArray[np.float64]
+Places = NDArray[np.int64]
+
+BATCH = 48  # stretches at a time: 60 MB
+STAMP_SD_MS = 1.6  # of a clock that six stamps tie: a shock climbs the body faster in some than in others
+CROWDED_S = 0.9  # a strike so near turns the trunk as well
+FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
+SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above
+ANSWERED_S = 3.0  # after a cue: a later strike is no answer
+
+
+@dataclass(frozen=True, slots=True)
+class OfStudent:
+    """What worn units add to one strike."""
+
+    limb: str
+    measures: dict[str, Measured] = field(default_factory=dict)
+    chain_order: str | None = None
+    flags: tuple[str, ...] = ()
+    launch_s: float | None = None  #: from contact
+    lanes: Lanes | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class StudentMeasures:
+    """All strikes of a recording, what is slow about its units, and flags of the whole."""
+
+    strikes: list[OfStudent]
+    state: BodyState
+
+    @property
+    def clocks(self) -> dict[str, UnitClock]:
+        return self.state.clocks
+
+    @property
+    def flags(self) -> tuple[str, ...]:
+        swapped = ("units_swapped",) if self.state.swapped else ()
+        return (*swapped, *(f"slipped:{n.removesuffix(' standing')}" for n in self.state.slipped))
+
+
+@dataclass(frozen=True, slots=True)
+class _Reached:
+    """What a limb did in its strikes, before it is known how its forearm lies in the unit."""
+
+    limb: Limb
+    cut: list[Stretches]  #: BATCH at a time
+    reaches: list[Reach]
+
+
+def learn(recording: Recording, contacts: Sequence[Contact]) -> BodyState:
+    """All that is slow about the worn units, from an evening so far and its contacts, in order of time."""
+    worn, state = evening(recording, list(contacts))
+    return _with_forearms(state, _reached(worn, contacts, state))
+
+
+def strikes(
+    units: dict[str, UnitSignal], contacts: Sequence[Contact], events: Sequence[Event], state: BodyState
+) -> list[OfStudent]:
+    """What the worn units say of the contacts of a piece of the evening. Those whose neighbours lie outside of it are
+    measured as if they had none: see `window`."""
+    worn = piece(units, list(contacts), state)
+    return _told(worn, contacts, events, state, _reached(worn, contacts, state))
+
+
+def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasures:
+    """Learn from a whole evening, then measure it: what `learn` and `strikes` do, without doing anything twice."""
+    worn, state = evening(recording, list(contacts))
+    reached = _reached(worn, contacts, state)
+    state = _with_forearms(state, reached)
+    return StudentMeasures(_told(worn, contacts, recording.events, state, reached), state)
+
+
+def _reached(worn: Worn, contacts: Sequence[Contact], state: BodyState) -> dict[str, _Reached]:
+    out = {}
+    for name, limb in worn.limbs.items():
+        cut, reaches = [], []
+        for first in range(0, len(limb.mine), BATCH):
+            own = limb.contacts.part(slice(first, first + BATCH))
+            s = stretch.stretches(limb.tracked, own)
+            cut.append(s)
+            for k, i in enumerate(limb.mine[first : first + BATCH]):
+                after_s = float(own.beside.last_to_s[k])
+                reaches.append(reach(s, k, float(worn.lengths_s[i]), contacts[i].impulse, state.mass_kg, after_s))
+        out[name] = _Reached(limb, cut, reaches)
+    return out
+
+
+def _with_forearms(state: BodyState, reached: dict[str, _Reached]) -> BodyState:
+    axes = {
+        name: long_axis([r.forward for r in one.reaches if r.forward is not None], FOREARM)
+        for name, one in reached.items()
+        if not name.endswith("ankle")
+    }
+    return replace(state, forearm=axes)
+
+
+def _told(
+    worn: Worn,
+    contacts: Sequence[Contact],
+    events: Sequence[Event],
+    state: BodyState,
+    reached: dict[str, _Reached],
+) -> list[OfStudent]:
+    parts: list[list[dict[str, Measured]]] = [[] for _ in contacts]
+    curves: list[dict[str, Floats]] = [{} for _ in contacts]
+    flags: list[list[str]] = [[] for _ in contacts]
+    launches: list[float | None] = [None for _ in contacts]
+    for i, (sure, silent) in enumerate(zip(worn.found.sure, worn.found.silent, strict=True)):
+        flags[i] += ["limb_unsure"] if state.clocks and not sure else []
+        flags[i] += [f"gap:{silent}"] if silent else []
+    for name, one in reached.items():
+        for k, i in enumerate(one.limb.mine):
+            s, row, r = one.cut[k // BATCH], k % BATCH, one.reaches[k]
+            parts[i].append(r.measures)
+            launches[i] = r.launch_s
+            if r.launch_s is not None:
+                parts[i] += [turnover(s, row, r.launch_s, state.forearm[name])] if name in state.forearm else []
+                curves[i]["speed_m_s"] = speed_lane(s, row)
+            if one.limb.contacts.clipped.share[k] > 0.0:
+                flags[i].append(f"clipped:{name}")
+    rows = np.array([i for i, at in enumerate(launches) if at is not None], dtype=np.int64)
+    for first in range(0, len(rows), BATCH):
+        for i, more, drawn in _trunk(worn, state, rows[first : first + BATCH], launches):
+            parts[i].append(more)
+            curves[i] |= drawn
+    if worn.soles is not None:
+        for i in rows:
+            more, drawn = _feet(worn, int(i), launches)
+            parts[i].append(more)
+            curves[i] |= drawn
+    answers = _answers(events, worn.at_s, launches, parts)
+    out = []
+    for i, limb in enumerate(worn.found.limb):
+        measures = {n: m for part in (*parts[i], answers.get(i, {})) for n, m in part.items()}
+        lanes = Lanes(curves[i]) if curves[i] else None
+        order = trunk.chain_order(measures)
+        out.append(OfStudent(limb, measures, order, tuple(flags[i]), launches[i], lanes))
+    return out
+
+
+def _trunk(
+    worn: Worn, state: BodyState, rows: Places, launches: list[float | None]
+) -> list[tuple[int, dict[str, Measured], dict[str, Floats]]]:
+    """Measures and curves of pelvis, torso and standing leg in strikes (k,) that were launched."""
+    at, none = worn.at_s[rows], np.zeros(len(rows))
+    beside = neighbours(worn.at_s, worn.lengths_s).part(rows)
+    free = Clipped(none, none)
+    rear = "left" if state.stance == "southpaw" else "right"
+    cut = {
+        n: stretch.stretches(t, Contacts(state.clocks[n].own(at), none, beside, free), strikes=False)
+        for n, t in worn.trunk.items()
+    }
+    parts = [n for n in TRUNK if n in cut]
+    clock_sd = {n: max(state.clocks[n].residual_ms, STAMP_SD_MS) for n in parts}
+    out = []
+    for k, i in enumerate(rows):
+        launch = launches[i]
+        assert launch is not None
+        limb = worn.found.limb[i]
+        side = limb.split("_")[0]
+        sign = SIGN.get(side, 1.0)
+        told = trunk.trunk_measures({n: cut[n] for n in parts}, k, launch, sign, clock_sd)
+        curves = {f"{n}_deg_s": turn_lane(cut[n], k, sign) for n in parts if cut[n].ok[k]}
+        standing = f"{SIDES[side] if limb.endswith(('foot', 'knee')) else rear}ankle"
+        if standing in cut and standing in SHANKS and (turned := trunk.pivot_deg(cut[standing], k, launch)):
+            told["pivot_deg"] = turned
+        out.append((int(i), trunk.widened(told) if _crowded(beside, k) else told, curves))
+    return out
+
+
+def _crowded(beside: Neighbours, k: int) -> bool:
+    return bool(beside.last_to_s[k] > -CROWDED_S or beside.next_from_s[k] < CROWDED_S)
+
+
+def _feet(worn: Worn, i: int, launches: list[float | None]) -> tuple[dict[str, Measured], dict[str, Floats]]:
+    launch = launches[i]
+    assert launch is not None
+    assert worn.soles is not None
+    at = float(worn.at_s[i])
+    later = float(worn.at_s[i + 1]) if i + 1 < len(worn.at_s) else np.inf
+    return feet.feet_measures(worn.soles, at, at + launch, later), {"lead_load_pct": load_lane(worn.soles, at)}
+
+
+def _answers(
+    events: Sequence[Event], at: Floats, launches: list[float | None], parts: list[list[dict[str, Measured]]]
+) -> dict[int, dict[str, Measured]]:
+    """Reaction and response to the cue that each strike answered: the first strike after a cue, before the next."""
+    cues = np.array(sorted(e.onset_s for e in events if e.trial_type == "cue"))
+    out: dict[int, dict[str, Measured]] = {}
+    for k, cue in enumerate(cues):
+        until = cues[k + 1] if k + 1 < len(cues) else np.inf
+        i = int(np.searchsorted(at, cue))
+        if i >= len(at) or at[i] >= until or at[i] - cue > ANSWERED_S:
+            continue
+        response = 1e3 * float(at[i] - cue)
+        out[i] = {"response_ms": Measured(response, 1.0)}
+        launch = launches[i]
+        if launch is not None:
+            sd = next((p["flight_ms"].sd for p in parts[i] if "flight_ms" in p), 2.0)
+            out[i]["reaction_ms"] = Measured(response + 1e3 * launch, sd)
+    return out

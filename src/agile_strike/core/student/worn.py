@@ -1,0 +1,151 @@
+"""Worn units with their attitude, and which of them made each contact: of a whole evening, or of a piece of it."""
+
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from agile_strike.core.measured import Measured
+from agile_strike.core.recording import Recording, UnitSignal
+from agile_strike.core.student.align import LIMB_KINDS, align
+from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.student.course import course_of
+from agile_strike.core.student.feet import Soles, sole_state, soles
+from agile_strike.core.student.gravity import Gravity, attitude_in, gravity_of
+from agile_strike.core.student.grid import Neighbours
+from agile_strike.core.student.limbs import Limbs, limbs
+from agile_strike.core.student.state import BodyState
+from agile_strike.core.student.stretch import Contacts, Tracked
+from agile_strike.core.student.unclip import Clipped
+
+Floats = NDArray[np.float64]
+Places = NDArray[np.int64]
+
+TRUNK = ("pelvis", "torso")
+SHANKS = ("leftankle", "rightankle")
+TYPICAL_CONTACT_S = 0.016
+QUIET_S = 0.66  # of every strike: further off, a gyro shows its bias
+
+
+@dataclass(frozen=True, slots=True)
+class Contact:
+    """What the bag knew of one strike."""
+
+    at_s: float
+    length_s: float | None
+    impulse: Measured | None
+    planned: str  #: limb that the running set named, or `unknown`
+
+
+@dataclass(frozen=True, slots=True)
+class Limb:
+    """One limb's unit, and the contacts that it made."""
+
+    tracked: Tracked
+    mine: Places  #: (k,) among all contacts
+    contacts: Contacts
+
+
+@dataclass(frozen=True, slots=True)
+class Worn:
+    """A student's units through an evening, or a piece of it."""
+
+    at_s: Floats  #: (s,) contacts on the reference clock
+    lengths_s: Floats
+    found: Limbs
+    limbs: dict[str, Limb]  #: units that made at least one contact
+    trunk: dict[str, Tracked]  #: pelvis, torso and ankles, through all contacts
+    soles: Soles | None
+
+
+def evening(recording: Recording, contacts: list[Contact]) -> tuple[Worn, BodyState]:
+    """An evening's units, and all that is slow about them but the forearms' axes, which are learnt from its strikes."""
+    at, lengths = _times(contacts)
+    clocks, stamped = align(recording, at)
+    units = {n: u for n, u in recording.units.items() if n != "bag"}
+    found = limbs(units, clocks, at, [c.planned for c in contacts])
+    known: dict[str, Gravity] = {}
+    made: dict[str, Limb] = {}
+    for name, mine in _makers(units, clocks, found).items():
+        own = _own(clocks[name], at[mine], lengths[mine])
+        course, clipped = course_of(units[name], own.at_s)
+        jolted = np.concatenate([own.at_s, clocks[name].own(stamped)])
+        gravity, attitude = gravity_of(course, _quiet(jolted, units[name].length_s))
+        known[name] = gravity
+        made[name] = Limb(Tracked(course, attitude, gravity), mine, replace(own, clipped=clipped))
+    trunk: dict[str, Tracked] = {}
+    jolted_s = np.concatenate([at, stamped])
+    for name in _through_all(units, clocks):
+        course, _ = course_of(units[name], np.zeros(0))
+        gravity, attitude = gravity_of(course, _quiet(clocks[name].own(jolted_s), units[name].length_s))
+        trunk[name] = Tracked(course, attitude, gravity)
+        known[name if name in TRUNK else f"{name} standing"] = gravity
+    person = recording.participant
+    lead = "right" if person.stance == "southpaw" else "left"
+    feet = sole_state(units, clocks, lead, person.mass_kg)
+    under = soles(units, clocks, feet) if feet else None
+    state = BodyState(clocks, known, swapped=found.swapped, soles=feet, stance=person.stance, mass_kg=person.mass_kg)
+    return Worn(at, lengths, found, made, trunk, under), state
+
+
+def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyState) -> Worn:
+    """The same of a piece of an evening, from what is known of it."""
+    at, lengths = _times(contacts)
+    clocks = {n: state.clocks[n] for n in units}
+    found = limbs(units, clocks, at, [c.planned for c in contacts], state.swapped)
+    made: dict[str, Limb] = {}
+    for name, mine in _makers(units, clocks, found).items():
+        own = _own(clocks[name], at[mine], lengths[mine])
+        course, clipped = course_of(units[name], own.at_s)
+        gravity = state.gravity[name]
+        made[name] = Limb(Tracked(course, attitude_in(course, gravity), gravity), mine, replace(own, clipped=clipped))
+    trunk = {}
+    for name in _through_all(units, clocks):
+        course, _ = course_of(units[name], np.zeros(0))
+        gravity = state.gravity[name if name in TRUNK else f"{name} standing"]
+        trunk[name] = Tracked(course, attitude_in(course, gravity), gravity)
+    under = soles(units, clocks, state.soles) if state.soles else None
+    return Worn(at, lengths, found, made, trunk, under)
+
+
+def _times(contacts: list[Contact]) -> tuple[Floats, Floats]:
+    return np.array([c.at_s for c in contacts]), np.array([c.length_s or TYPICAL_CONTACT_S for c in contacts])
+
+
+def _makers(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], found: Limbs) -> dict[str, Places]:
+    """Limb units that made contacts, and which."""
+    out = {}
+    for name, unit in units.items():
+        mine = np.array([i for i, u in enumerate(found.unit) if u == name], dtype=np.int64)
+        if unit.kind in LIMB_KINDS and clocks[name].aligned and len(mine):
+            out[name] = mine
+    return out
+
+
+def _through_all(units: dict[str, UnitSignal], clocks: dict[str, UnitClock]) -> list[str]:
+    return [n for n in (*TRUNK, *SHANKS) if n in units and clocks[n].aligned]
+
+
+def _own(clock: UnitClock, at_s: Floats, length_s: Floats) -> Contacts:
+    own = clock.own(at_s)
+    none = np.zeros(len(own))
+    return Contacts(own, length_s, neighbours(own, length_s), Clipped(none, none))
+
+
+def neighbours(own_s: Floats, own_length_s: Floats) -> Neighbours:
+    """Gaps between one limb's contacts (k,), on its unit's clock."""
+    inf = np.full(len(own_s), np.inf)
+    last_from, last_to, older, nxt, nxt_to = -inf, -inf, -inf, inf.copy(), inf.copy()
+    last_from[1:] = own_s[:-1] - own_s[1:]
+    last_to[1:] = last_from[1:] + own_length_s[:-1]
+    older[2:] = own_s[:-2] + own_length_s[:-2] - own_s[2:]
+    nxt[:-1] = own_s[1:] - own_s[:-1]
+    nxt_to[:-1] = nxt[:-1] + own_length_s[1:]
+    return Neighbours(last_from, last_to, older, nxt, nxt_to)
+
+
+def _quiet(jolted_s: Floats, length_s: float) -> list[tuple[float, float]]:
+    """Stretches of a unit's clock well away from its contacts and from stamps, which jolt it as well."""
+    edges = np.concatenate([[-QUIET_S], np.sort(jolted_s), [length_s + QUIET_S]])
+    return [(a + QUIET_S, b - QUIET_S) for a, b in pairwise(edges) if b - a > 2 * QUIET_S + 0.5]
