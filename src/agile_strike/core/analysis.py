@@ -1,39 +1,35 @@
-"""From a recording to its strikes: candidates, mounting, contact mechanics, judgement, measures with their doubt.
+"""From a recording to its strikes: what is slow is learnt from everything, then every strike is measured.
 
-Detection runs over the whole recording on 5 ms means; everything after is a function of a window round each contact
-and of slow state (the mounting), so that an hour costs what its strikes cost.
+`learn` and `strikes` are the two gaits of one analysis: batch learns from the whole recording and measures all of it;
+a live evening learns from what there is and measures window by window. A window and a state that was written down and
+read back say of a strike, bit for bit, what the whole recording said.
 """
 
-import os
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from agile_strike.core.bag import detection, facing, judge, loadcell, mount_check, pivot, swivel
+from agile_strike.core.bag import judge, loadcell, mount_check
+from agile_strike.core.bag import strikes as on_the_bag
 from agile_strike.core.bag.bursts import Burst, bursts
-from agile_strike.core.bag.clipping import restore
 from agile_strike.core.bag.columns import Batch, StrikeColumns, joined
-from agile_strike.core.bag.contact import Contacts, contacts
-from agile_strike.core.bag.mounting import Mounting, mounting
+from agile_strike.core.bag.mounting import Mounting
 from agile_strike.core.bag.rows import planned_level, rows, strength, whole_recording_notes
-from agile_strike.core.bag.windows import cut
+from agile_strike.core.bag.state import BagState, look
+from agile_strike.core.bag.state import learn as learn_bag
 from agile_strike.core.measures.of_bag import BAG_NUMERIC
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.strikes import NotMeasured, Strike
+from agile_strike.core.student import strikes as of_the_student
 from agile_strike.core.student.clocks import UnitClock, not_aligned
-from agile_strike.core.student.joined import NO_TURN_RATES, UNIT_OF, lacking, with_student
-from agile_strike.core.target import GRAVITY_M_S2, Bag
-
-Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
+from agile_strike.core.student.joined import NO_TURN_RATES, UNIT_OF, added, contacts_of, lacking, with_student
+from agile_strike.core.student.state import BodyState
+from agile_strike.core.target import Bag
 
 VERSION = "3"
 SHORTEST_S = 1.0
-BATCH = 128  # windows at a time: 25 MB
-SAME_G_M_S2 = 5.0  # a hanging bag's mean specific force stays near gravity's
-CONTACT_BUSY_S = (0.06, 0.07)
+EDGE_S = 1.0  # of a piece's beginning, in which its filters have not settled
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,8 +40,71 @@ class Analysis:
     units: list[UnitClock]
     flags: tuple[str, ...]
     not_measured: list[NotMeasured]
-    mounting: Mounting | None = None
+    state: "State"
     version: str = VERSION
+
+    @property
+    def mounting(self) -> Mounting | None:
+        """How the bag's unit sat, from its axes as they are in its samples."""
+        return self.state.bag.seat_as_hung if self.state.bag else None
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """All that is slow: with it a window says of its strikes what the whole evening said."""
+
+    bag: BagState | None
+    body: BodyState | None
+
+    def to_json(self) -> dict[str, Any]:
+        return {"bag": self.bag and self.bag.to_json(), "body": self.body and self.body.to_json()}
+
+    @staticmethod
+    def from_json(said: dict[str, Any]) -> "State":
+        bag, body = said["bag"], said["body"]
+        return State(BagState.from_json(bag) if bag else None, BodyState.from_json(body) if body else None)
+
+
+NOTHING = State(None, None)
+
+
+def learn(recording: Recording, before: State | None = None) -> State:
+    """All that is slow, from an evening so far. Of the bag, `before` and the next piece of it do as well; of the
+    student the evening is looked at as a whole, since clocks and guards show themselves only over minutes."""
+    unit, bag = recording.units.get("bag"), recording.bag
+    if _why_nothing(recording):
+        return before or NOTHING
+    assert unit is not None
+    assert bag is not None
+    if bag.mount == "wall" and unit.load_n is not None:
+        return NOTHING
+    state = learn_bag(before.bag if before else None, look(unit), unit.rate_hz, bag)
+    worn = {n: u for n, u in recording.units.items() if n != "bag" and (u.sole_n is not None or u.feels_turning)}
+    if not worn or unit.first_sample:
+        return State(state, before.body if before else None)
+    found = _found(recording, state)
+    return State(state, of_the_student.learn(replace(recording, units={**worn, "bag": unit}), contacts_of(found)))
+
+
+def strikes(piece: Recording, state: State) -> list[Strike]:
+    """The strikes of a piece of an evening: see `window`. Those near its edges lack what lies beyond."""
+    found = _found(piece, state.bag)
+    units = {n: u for n, u in piece.units.items() if n != "bag"}
+    if state.body is None or not units:
+        return found
+    more = of_the_student.strikes(units, contacts_of(found), piece.events, state.body)
+    return [added(s, o) for s, o in zip(found, more, strict=True)]
+
+
+def _found(piece: Recording, state: BagState | None) -> list[Strike]:
+    unit, bag = piece.units["bag"], piece.bag
+    assert bag is not None
+    if state is None:
+        return rows(piece, loadcell.strikes(unit), set())[0]
+    batches = on_the_bag.strikes(unit, look(unit), state, bag, lambda at: planned_level(piece, at))
+    if unit.first_sample:  # a contact of which the piece holds only a part is none
+        batches = [replace(b, yes=b.yes & (b.at_s > unit.begins_s + EDGE_S)) for b in batches]
+    return rows(piece, joined(batches, bag, unit), set())[0]
 
 
 def analyse(recording: Recording) -> Analysis:
@@ -54,7 +113,9 @@ def analyse(recording: Recording) -> Analysis:
     units = [_untied(name) for name in recording.units]
     why = _why_nothing(recording)
     if why:
-        return Analysis(recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)])
+        return Analysis(
+            recording, [], [], units, (), [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)], NOTHING
+        )
     assert unit is not None
     assert recording.bag is not None
     if recording.bag.mount == "wall" and unit.load_n is not None:
@@ -77,76 +138,23 @@ def _why_nothing(recording: Recording) -> str:
 
 
 def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[UnitClock]) -> Analysis:
-    block = detection.block_length(unit)
-    step_s = block / unit.rate_hz
-    accel, gyro = detection.block_means(unit.accel_m_s2, block), detection.block_means(unit.gyro_rad_s, block)
-    turn = facing.turn_of(accel)
-    unit, accel, gyro = facing.stood_up(unit, turn), accel @ turn.T, gyro @ turn.T
-    centres, sizes = detection.candidates(unit, accel, gyro)
-    busy = _busy(len(accel), centres // block, step_s)
-    seat = mounting(accel, gyro, step_s, busy, bag, facing.out_axis_known(turn))
-    hangs = _hangs(accel, centres // block, step_s, seat)
-    gaps = detection.neighbours(centres, sizes, unit.rate_hz)
-
-    def measure(first: int) -> Batch:
-        part = slice(first, first + BATCH)
-        restored = restore(cut(unit, centres[part], (gaps[0][part], gaps[1][part])), unit)
-        c = contacts(restored.windows, seat.rotation, seat.position_m, seat.gyro_bias_rad_s, bag)
-        at = centres[part] / unit.rate_hz + c.pulse.start_s
-        push = _pushes(c, bag, [planned_level(recording, float(t)) for t in at], seat)
-        yes = judge.strikes(c, None if push is None else push.impulse_n_s.value, hangs[part], bag.mount == "swivel")
-        return Batch(at, c, push, restored, yes)
-
-    # NumPy lets go of the interpreter: two batches at a time, in order
-    with ThreadPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
-        batches = list(pool.map(measure, range(0, len(centres), BATCH)))
+    looked = look(unit)
+    state = learn_bag(None, looked, unit.rate_hz, bag)
+    batches = on_the_bag.strikes(unit, looked, state, bag, lambda at: planned_level(recording, at))
     flags: tuple[str, ...] = ("mount_mismatch",) if _mismatch(batches, bag) else ()
-    notes = whole_recording_notes(unit, bag, seat)
-    if turn is not facing.UPRIGHT or seat.quarters:
-        flags += ("turned:bag",)
-    if turn is not facing.UPRIGHT:
-        seat = replace(seat, rotation=seat.rotation @ turn, gyro_bias_rad_s=seat.gyro_bias_rad_s @ turn)
+    notes = whole_recording_notes(unit, bag, state.seat)
+    flags += ("turned:bag",) if state.turned else ()
     found = joined(batches, bag, unit)
     if why := _no_bag(batches, bag):
         flags, found = ("no_bag",), found.none()
         notes += [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)]
-    return _told(recording, found, units, seat, flags, notes)
+    return _told(recording, found, units, replace(state, seen=None), flags, notes)
 
 
 def _untied(name: str) -> UnitClock:
     if name == "bag":
         return UnitClock("bag", 0.0, 0.0, 0.0, "reference", True)
     return not_aligned(name)
-
-
-def _busy(blocks: int, at: NDArray[np.int64], step_s: float) -> Bools:
-    """Blocks (m,) in which something may be touching the bag."""
-    busy = np.zeros(blocks + 1, np.int64)
-    before, after = (int(s / step_s) for s in CONTACT_BUSY_S)
-    np.add.at(busy, np.clip(at - before, 0, blocks), 1)
-    np.add.at(busy, np.clip(at + after, 0, blocks), -1)
-    return np.asarray(np.cumsum(busy)[:blocks] > 0)
-
-
-def _hangs(accel: Floats, at: NDArray[np.int64], step_s: float, seat: Mounting) -> Bools:
-    """Which candidates (s,) come while the unit hung as a bag's unit hangs: gravity's size, up its own z axis."""
-    if not seat.upright:
-        return np.zeros(len(at), bool)
-    reach = int(0.5 / step_s)
-    total = np.concatenate([np.zeros((1, 3)), np.cumsum(accel, axis=0)])
-    low, high = np.clip(at - reach, 0, len(accel)), np.clip(at + reach, 0, len(accel))
-    mean = (total[high] - total[low]) / np.maximum(high - low, 1)[:, None]
-    along = mean @ seat.rotation[2]
-    size = np.linalg.norm(mean, axis=1)
-    return np.asarray((np.abs(size - GRAVITY_M_S2) < SAME_G_M_S2) & (along > 0.6 * size))
-
-
-def _pushes(c: Contacts, bag: Bag, levels: list[str | None], seat: Mounting) -> swivel.Pushes | None:
-    if bag.mount == "swivel":
-        return swivel.pushes(c, bag, seat.yaw_sd_rad)
-    if bag.mount in ("fixed", "standing"):
-        return pivot.pushes(c, bag, levels, seat.yaw_sd_rad)
-    return None  # a partner's arms have no known mass
 
 
 def _mismatch(batches: list[Batch], bag: Bag) -> bool:
@@ -172,17 +180,20 @@ def _told(
     recording: Recording,
     found: StrikeColumns,
     units: list[UnitClock],
-    seat: Mounting | None,
+    bag_state: BagState | None,
     flags: tuple[str, ...],
     notes: list[NotMeasured],
 ) -> Analysis:
-    strikes = rows(recording, found, notes)
+    found_rows, more = rows(recording, found, {n.measure for n in notes})
+    notes = [*notes, *more]
+    body = None
     worn = [u for u in units if u.unit != "bag"]
     if worn:
-        strikes, clocks, more = with_student(recording, strikes, notes)
-        units = [clocks.get(u.unit, u) for u in units]
-        flags += more
+        student = with_student(recording, found_rows)
+        found_rows, body = student.strikes, student.state
+        units = [body.clocks.get(u.unit, u) for u in units]
+        flags, notes = (*flags, *student.flags), [*notes, *student.notes]
     else:
         notes += [NotMeasured(m, f"no {UNIT_OF[n]} in this recording") for m, n in lacking(frozenset({"bag"}))]
-    runs = bursts([s.contact_s for s in strikes], [strength(s) for s in strikes])
-    return Analysis(recording, strikes, runs, units, flags, notes, seat)
+    runs = bursts([s.contact_s for s in found_rows], [strength(s) for s in found_rows])
+    return Analysis(recording, found_rows, runs, units, flags, notes, State(bag_state, body))

@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from agile_strike.capture.models import Chunk
-from agile_strike.capture.samples import mounting_of
 from agile_strike.core.bag.curve import curve
+from agile_strike.core.bag.state import mounting_from_json
 from agile_strike.core.student.lanes import TIMES_S
 from agile_strike.formats.chunks import unpack, unpack_lanes
 from agile_strike.gym.bodies import LARGEST_ID
@@ -129,7 +129,7 @@ def _curve(strike: Strike) -> ForceCurve | None:
         unit,
         rows[0].first_sample,
         strike.contact_s,
-        mounting_of(strike.analysis),
+        mounting_from_json(state),
         replace(recording.bag_version.to_core(), **strike.analysis.bag),  # as the figures beside it have it
         before,
         after,

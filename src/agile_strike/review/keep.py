@@ -11,8 +11,8 @@ from django.utils import timezone
 
 from agile_strike.capture.basis import Basis
 from agile_strike.capture.models import AnalysisRun, Recording
-from agile_strike.capture.samples import mounting_to_json
 from agile_strike.core.analysis import Analysis
+from agile_strike.core.bag.state import mounting_to_json
 from agile_strike.core.recording import Event
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.strikes import Strike as Found
@@ -90,7 +90,7 @@ def _run(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
         not_measured=[{"measure": n.measure, "why": n.why} for n in found.not_measured if n.strike is None],
         clocks=[asdict(c) for c in found.units],
         bursts=bursts,
-        bag_state=mounting_to_json(found.mounting),
+        bag_state=None if found.mounting is None else mounting_to_json(found.mounting),
         strike_count=len(found.strikes),
     )
 

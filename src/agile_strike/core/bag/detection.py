@@ -44,13 +44,14 @@ def block_length(unit: UnitSignal) -> int:
     return max(1, round(BLOCK_S * unit.rate_hz))
 
 
-def candidates(unit: UnitSignal, accel_blocks: Floats, gyro_blocks: Floats) -> tuple[NDArray[np.int64], Floats]:
+def candidates(
+    block: int, rate_hz: float, accel_blocks: Floats, gyro_blocks: Floats
+) -> tuple[NDArray[np.int64], Floats]:
     """Sample indices (s,) of jolts, in order of time, at least 60 ms apart, and their sizes (s,) in m/s2.
 
-    accel_blocks, gyro_blocks: means of the unit's samples over `block_length(unit)`, (m, 3).
+    accel_blocks, gyro_blocks: means of the unit's samples over `block` of them, (m, 3).
     """
-    block = block_length(unit)
-    step_s = block / unit.rate_hz
+    step_s = block / rate_hz
     wide = max(3, round(BASELINE_S / step_s)) | 1
     sideways = accel_blocks[:, :2] - uniform_filter1d(accel_blocks[:, :2], wide, axis=0, mode="nearest")
     turn = np.gradient(gyro_blocks, step_s, axis=0) if len(gyro_blocks) > 1 else np.zeros_like(gyro_blocks)

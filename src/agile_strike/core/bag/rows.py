@@ -13,13 +13,13 @@ from agile_strike.core.strikes import LIMBS, NotMeasured, Strike
 from agile_strike.core.target import Bag
 
 
-def rows(recording: Recording, found: StrikeColumns, notes: list[NotMeasured]) -> list[Strike]:
-    """The strikes in order of time. What single strikes lack is added to `notes`, with the reason."""
+def rows(recording: Recording, found: StrikeColumns, told: set[str]) -> tuple[list[Strike], list[NotMeasured]]:
+    """The strikes in order of time, and what single ones lack, with the reason; not what is `told` of the whole."""
     bag, unit = recording.bag, recording.units["bag"]
     assert bag is not None
     times = found.columns["contact_s"].value if found.columns else np.zeros(0)
-    told = {n.measure for n in notes}
     strikes: list[Strike] = []
+    notes: list[NotMeasured] = []
     for i in np.argsort(times, kind="stable"):
         measures = {name: m for name, column in found.columns.items() if (m := column.at(int(i)))}
         contact = measures.pop("contact_s")
@@ -59,7 +59,7 @@ def rows(recording: Recording, found: StrikeColumns, notes: list[NotMeasured]) -
                 planned.value if planned else None,
             )
         )
-    return strikes
+    return strikes, notes
 
 
 def planned_level(recording: Recording, at_s: float) -> str | None:

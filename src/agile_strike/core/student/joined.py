@@ -1,15 +1,17 @@
 """Joins what the bag knew of each strike with what worn units add, and says what is missing and what would bring it."""
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from agile_strike.core.measures.of_student import BODY_MEASURES
 from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE
 from agile_strike.core.strikes import NotMeasured, Strike
-from agile_strike.core.student import strikes as behind
 from agile_strike.core.student.align import LIMB_KINDS
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.reach import told
+from agile_strike.core.student.state import BodyState
+from agile_strike.core.student.strikes import OfStudent, measure
 from agile_strike.core.student.worn import Contact
 
 #: what a measure needs -> how a coach would bring it
@@ -42,54 +44,73 @@ HAPPENS = frozenset(
 )
 
 
-def with_student(
-    recording: Recording, strikes: list[Strike], notes: list[NotMeasured]
-) -> tuple[list[Strike], dict[str, UnitClock], tuple[str, ...]]:
-    """The strikes with limb and measures of the student, every clock, and flags of the whole; adds to `notes`."""
-    contacts = [
+@dataclass(frozen=True, slots=True)
+class WithStudent:
+    """A recording's strikes with what worn units add to them."""
+
+    strikes: list[Strike]
+    state: BodyState
+    flags: tuple[str, ...]  #: of the whole
+    notes: list[NotMeasured]  #: what is missing, and what would bring it
+
+
+def with_student(recording: Recording, found: list[Strike]) -> WithStudent:
+    """The strikes with limb and measures of the student."""
+    silent = sorted(n for n, u in recording.units.items() if u.sole_n is None and not u.feels_turning)
+    feeling = replace(recording, units={n: u for n, u in recording.units.items() if n not in silent})
+    said = measure(feeling, contacts_of(found))
+    out = [added(s, o) for s, o in zip(found, said.strikes, strict=True)]
+    untied = sorted(n for n, c in said.clocks.items() if not c.aligned)
+    whole = lacking(_have(recording, said.clocks))
+    notes = [NotMeasured(name, _why(need, recording, untied, silent)) for name, need in whole]
+    notes += _of_single(out, {m for m, _ in whole}, silent)
+    flags = (*said.flags, *(f"not_aligned:{n}" for n in untied))
+    return WithStudent(out, said.state, flags, notes)
+
+
+def contacts_of(found: Sequence[Strike]) -> list[Contact]:
+    """What the bag knew of each strike."""
+    return [
         Contact(
             s.contact_s,
             s.measures["contact_ms"].value / 1e3 if "contact_ms" in s.measures else None,
             s.measures.get("impulse_n_s"),
             s.limb,
         )
-        for s in strikes
+        for s in found
     ]
-    silent = sorted(n for n, u in recording.units.items() if u.sole_n is None and not u.feels_turning)
-    feeling = replace(recording, units={n: u for n, u in recording.units.items() if n not in silent})
-    found = behind.measure(feeling, contacts)
-    out = [
-        replace(
-            s,
-            limb=o.limb,
-            measures=s.measures | o.measures,
-            flags=(*s.flags, *o.flags, *_implausible(o)),
-            chain_order=o.chain_order,
-            launch_s=o.launch_s,
-            lanes=o.lanes,
-        )
-        for s, o in zip(strikes, found.strikes, strict=True)
-    ]
-    untied = sorted(n for n, c in found.clocks.items() if not c.aligned)
-    have = _have(recording, found.clocks)
-    whole = lacking(have)
-    for measure, need in whole:
-        notes.append(NotMeasured(measure, _why(need, recording, untied, silent)))
-    missing = {m for m, _ in whole}
-    for i, s in enumerate(out):
+
+
+def added(strike: Strike, more: OfStudent) -> Strike:
+    """A strike with what worn units say of it."""
+    return replace(
+        strike,
+        limb=more.limb,
+        measures=strike.measures | more.measures,
+        flags=(*strike.flags, *more.flags, *_implausible(more)),
+        chain_order=more.chain_order,
+        launch_s=more.launch_s,
+        lanes=more.lanes,
+    )
+
+
+def _of_single(strikes: list[Strike], missing: set[str], silent: list[str]) -> list[NotMeasured]:
+    """Why single strikes lack what others of the recording have."""
+    notes = []
+    for i, s in enumerate(strikes):
         why = "the limb's unit was clipped, hidden or never in the guard beside this strike"
         if s.launch_s is not None:
             why = "this strike did not show it: too little time in the guard, or samples missing"
         elif dumb := [n for n in silent if n in _units_for(s.limb)]:
             why = f"{' and '.join(dumb)} {NO_TURN_RATES}"
-        notes.extend(
+        notes += [
             NotMeasured(m.name, why, i)
             for m in BODY_MEASURES
             if m.numeric and m.name not in missing and m.name not in s.measures and m.name not in HAPPENS
-        )
+        ]
         if told(s.measures) and "tell_ms" not in s.measures:
             notes.append(NotMeasured("tell_ms", "the limb told, but its guard swayed too much to say since when", i))
-    return out, found.clocks, (*found.flags, *(f"not_aligned:{n}" for n in untied))
+    return notes
 
 
 def _units_for(limb: str) -> tuple[str, ...]:
@@ -134,7 +155,7 @@ def _serves(need: str, kind: str) -> bool:
     return kind in LIMB_KINDS if need == "limb" else kind == {"soles": "sole"}.get(need, need)
 
 
-def _implausible(one: behind.OfStudent) -> list[str]:
+def _implausible(one: OfStudent) -> list[str]:
     return [
         f"implausible:{n}"
         for n, (low, high) in PLAUSIBLE.items()
