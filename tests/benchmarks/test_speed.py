@@ -8,7 +8,6 @@ from collections.abc import Callable
 from contextlib import redirect_stdout
 from pathlib import Path
 
-import numpy as np
 import pyarrow.csv as pacsv
 import pytest
 from makers import Played, data_set
@@ -58,8 +57,6 @@ def test_one_force_curve(benchmark: Benchmark, messy: Played) -> None:
     assert seat is not None
     assert bag is not None
     drawn = benchmark(
-        lambda: curve(
-            made.units["bag"], 0, strike.contact_s, seat, bag, np.inf, np.inf, strike.measures["impulse_n_s"].value
-        )
+        lambda: curve(made.units["bag"], strike.contact_s, seat, bag, impulse_n_s=strike.measures["impulse_n_s"].value)
     )
     assert drawn.force_n.max() == pytest.approx(strike.measures["peak_force_n"].value, rel=0.01)  # type: ignore[attr-defined]

@@ -11,11 +11,11 @@ from agile_strike.core.measured import Measured
 from agile_strike.core.recording import UnitSignal
 from agile_strike.core.student import rotation as rot
 from agile_strike.core.student.clocks import UnitClock
-from agile_strike.core.student.feet import feet_measures, soles
-from agile_strike.core.student.gravity import gravity_track, has_slipped
+from agile_strike.core.student.course import course_of
+from agile_strike.core.student.feet import feet_measures, sole_state, soles
+from agile_strike.core.student.gravity import gravity_of
 from agile_strike.core.student.grid import AFTER, BEFORE, STEP_S
 from agile_strike.core.student.guard import BESIDE_LEVEL, restlessness
-from agile_strike.core.student.integrals import integrals
 from agile_strike.core.student.strap import leaving, steadied
 from agile_strike.core.student.trunk import chain_order
 from agile_strike.core.student.unclip import Clipped
@@ -66,9 +66,9 @@ def unit_of(accel: Floats, gyro: Floats, rate: float = 500.0, full: float = np.i
 def test_integrals_between_samples_are_those_of_straight_lines() -> None:
     t = np.arange(2000) / 500.0
     accel = np.column_stack([np.sin(3 * t), t, 0 * t + G])
-    whole, _ = integrals(unit_of(accel, accel), np.zeros(0))
+    whole, _ = course_of(unit_of(accel, accel), np.zeros(0))
     at = np.array([0.1234, 1.7, 3.33333])
-    gained = whole.upto(at)[:, 3:]
+    gained = whole.near(np.zeros(1), 4.0).upto(at[None])[0, :, 3:]
     assert gained[:, 0] == pytest.approx((1 - np.cos(3 * at)) / 3, abs=1e-4)
     assert gained[:, 1] == pytest.approx(at**2 / 2, abs=1e-4)
 
@@ -77,8 +77,8 @@ def test_single_lost_samples_are_bridged_and_long_gaps_are_told() -> None:
     accel = np.tile([0.0, 0.0, G], (2000, 1))
     accel[::50] = np.nan
     accel[1000:1200] = np.nan
-    whole, _ = integrals(unit_of(accel, np.zeros((2000, 3))), np.zeros(0))
-    assert whole.upto(np.array([1.0]))[0, 5] == pytest.approx(G, rel=1e-6)
+    whole, _ = course_of(unit_of(accel, np.zeros((2000, 3))), np.zeros(0))
+    assert whole.near(np.zeros(1), 1.0).upto(np.array([[1.0]]))[0, 0, 5] == pytest.approx(G, rel=1e-6)
     assert bool(whole.seen(np.array(0.5), np.array(1.5)))
     assert not bool(whole.seen(np.array(1.9), np.array(2.2)))
     assert not bool(whole.seen(np.array(-0.5), np.array(0.2)))
@@ -88,8 +88,8 @@ def clipped_way(true: Floats) -> tuple[float, Clipped]:
     """Speed gained along x on the way to a contact at 2 s, as a unit that ends at 16 g has it."""
     still = np.zeros(len(true))
     accel = np.column_stack([np.clip(true, -157, 157), still, still + G])
-    whole, clipped = integrals(unit_of(accel, np.zeros((len(true), 3)), 1000.0, 157.0), np.array([2.0]))
-    return float(whole.upto(np.array([2.0]))[0, 3]), clipped
+    whole, clipped = course_of(unit_of(accel, np.zeros((len(true), 3)), 1000.0, 157.0), np.array([2.0]))
+    return float(whole.near(np.zeros(1), 2.0).upto(np.array([[2.0]]))[0, 0, 3]), clipped
 
 
 def test_what_clipped_on_the_way_to_contact_is_put_back() -> None:
@@ -146,7 +146,7 @@ def test_a_swing_on_the_strap_is_taken_off_and_the_limbs_own_way_stays() -> None
     assert np.abs(swing.real[after]).max() > 0.4
     assert np.abs(v[0, after] - own[after]).max() < 0.13
     assert np.abs(p[0, after] - placed[after]).max() < 1.5e-3
-    assert np.allclose(leaving(t, v[0], length), own[BEFORE + round(length / STEP_S)], atol=0.08)
+    assert np.allclose(leaving(t, v, np.array([length]))[0], own[BEFORE + round(length / STEP_S)], atol=0.08)
 
 
 def restless(bias: Floats, slip: float = 0.0, seconds: float = 60.0) -> UnitSignal:
@@ -169,9 +169,9 @@ def restless(bias: Floats, slip: float = 0.0, seconds: float = 60.0) -> UnitSign
 
 def test_up_and_the_gyros_bias_are_found_in_a_guard_that_is_never_still() -> None:
     bias = np.array([0.01, -0.006, 0.004])
-    whole, _ = integrals(restless(bias), np.zeros(0))
+    whole, _ = course_of(restless(bias), np.zeros(0))
     quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
-    track = gravity_track(whole, quiet)
+    track, _ = gravity_of(whole, quiet)
     assert track.gyro_bias_rad_s == pytest.approx(bias, abs=0.002)
     g, sd = track.at(np.array([20.0, 40.0]))
     assert np.linalg.norm(g, axis=1) == pytest.approx([G, G], abs=0.1)
@@ -183,8 +183,8 @@ def test_up_and_the_gyros_bias_are_found_in_a_guard_that_is_never_still() -> Non
 def test_only_a_unit_that_slipped_is_said_to_have() -> None:
     quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
     for slip, told in ((0.0, False), (0.2, False), (1.0, True)):
-        whole, _ = integrals(restless(np.zeros(3), slip), np.zeros(0))
-        assert has_slipped(gravity_track(whole, quiet)) is told
+        whole, _ = course_of(restless(np.zeros(3), slip), np.zeros(0))
+        assert gravity_of(whole, quiet)[0].slipped is told
 
 
 WEIGHT = 70.0 * G
@@ -204,9 +204,9 @@ def standing(lead_share: Floats, total: Floats) -> dict[str, UnitSignal]:
 def measured(lead_share: Floats, total: Floats | None = None, lead: str = "left") -> dict[str, float]:
     units = standing(lead_share, np.full(len(lead_share), WEIGHT) if total is None else total)
     clocks = {n: UnitClock(n, 0.0, 0.0, 0.1, "stamps", True) for n in units}
-    under = soles(units, clocks, lead, 70.0)
-    assert under is not None
-    return {n: m.value for n, m in feet_measures(under, 5.0, 4.85, np.inf).items()}
+    known = sole_state(units, clocks, lead, 70.0)
+    assert known is not None
+    return {n: m.value for n, m in feet_measures(soles(units, clocks, known), 5.0, 4.85, np.inf).items()}
 
 
 T = np.arange(1000) / 100.0
@@ -246,7 +246,7 @@ def test_a_push_from_the_floor_is_load_above_weight_added_up() -> None:
 def test_one_sole_alone_is_no_pair() -> None:
     units = standing(np.full(1000, 0.5), np.full(1000, WEIGHT))
     tied = UnitClock("leftsole", 0.0, 0.0, 0.1, "stamps", True)
-    assert soles({"leftsole": units["leftsole"]}, {"leftsole": tied}, "left", 70.0) is None
+    assert sole_state({"leftsole": units["leftsole"]}, {"leftsole": tied}, "left", 70.0) is None
 
 
 @pytest.mark.parametrize(

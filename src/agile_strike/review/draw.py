@@ -124,15 +124,12 @@ def _curve(strike: Strike) -> ForceCurve | None:
     if not rows:
         return None
     unit = unpack([bytes(r.parquet) for r in rows], "bag", rows[0].rate_hz, rows[0].full_scale)
-    before, after = _neighbours(strike)
     drawn = curve(
-        unit,
-        rows[0].first_sample,
+        replace(unit, first_sample=rows[0].first_sample),
         strike.contact_s,
         mounting_from_json(state),
         replace(recording.bag_version.to_core(), **strike.analysis.bag),  # as the figures beside it have it
-        before,
-        after,
+        _neighbours(strike),
         getattr(strike, "impulse_n_s"),  # noqa: B009  (columns come from the registry)
     )
     return ForceCurve(

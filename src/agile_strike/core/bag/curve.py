@@ -37,17 +37,15 @@ class Curve:
 
 def curve(
     unit: UnitSignal,
-    first_sample: int,
     contact_s: float,
     seat: Mounting,
     bag: Bag,
-    before_s: float,
-    after_s: float,
-    impulse_n_s: float | None,
+    gaps_s: tuple[float, float] = (np.inf, np.inf),
+    impulse_n_s: float | None = None,
 ) -> Curve:
-    """`unit` holds samples from index `first_sample` on; `before_s` and `after_s` are the gaps to neighbours."""
-    centre = np.array([round((contact_s + TYPICAL_PEAK_AFTER_S) * unit.rate_hz) - first_sample])
-    windows = cut(unit, centre, (np.array([before_s]), np.array([after_s])))
+    """`unit` holds the samples round the contact, or all; `gaps_s` are those to the strikes before and after."""
+    centre = np.array([round((contact_s + TYPICAL_PEAK_AFTER_S) * unit.rate_hz) - unit.first_sample])
+    windows = cut(unit, centre, (np.array([gaps_s[0]]), np.array([gaps_s[1]])))
     restored = restore(windows, unit)
     c = contacts(restored.windows, seat.rotation, seat.position_m, seat.gyro_bias_rad_s, bag)
     p = c.pulse

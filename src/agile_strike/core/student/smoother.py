@@ -33,6 +33,26 @@ PIECES = 5  # between contacts: two before, the two beside, one more after
 
 
 @dataclass(frozen=True, slots=True)
+class Outward:
+    """What was summed from contact outward on the grid; gravity not yet taken off."""
+
+    times_s: Floats  #: (n,) from contact
+    velocity: Floats  #: (s, n, 3) frame of contact, z up
+    place: Floats  #: (s, n, 3)
+
+
+@dataclass(frozen=True, slots=True)
+class InGuard:
+    """What is known of the guard and of gravity beside each strike."""
+
+    place: Floats  #: (s, k, 3) at each look, summed from contact
+    seen: Bools  #: (s, k) the limb was in the guard, and its samples were there
+    restless: Guard
+    gravity: Floats  #: (s, 3) specific force at rest, frame of contact
+    gravity_sd: Floats  #: (s,)
+
+
+@dataclass(frozen=True, slots=True)
 class Met:
     """The limb's own contact before or after this one, near enough that it met the same bag."""
 
@@ -58,22 +78,10 @@ PLACE_OF_VELOCITY = _V
 MAIN, BACK = 2, 3  # the piece that ends at contact, the piece that begins after it
 
 
-def smooth(
-    t: Floats,
-    v: Floats,
-    p: Floats,
-    looked: Floats,
-    guard: Bools,
-    restless: Guard,
-    gravity: tuple[Floats, Floats],
-    length_s: Floats,
-    beside: Neighbours,
-    met: tuple[Met, Met],
-    strikes: bool,
-) -> Solved:
-    """All but the guard's sway is known alike along the three axes; z is up."""
+def smooth(out: Outward, guard: InGuard, length_s: Floats, beside: Neighbours, met: tuple[Met, Met] | None) -> Solved:
+    """All but the guard's sway is known alike along the three axes; z is up. Without `met` the part struck nothing."""
     s = len(length_s)
-    piece = _pieces(LOOKS_S, length_s, beside) if strikes else np.full(guard.shape, MAIN)
+    piece = np.full(guard.seen.shape, MAIN) if met is None else _pieces(LOOKS_S, length_s, beside)
     prior = np.zeros(_ALL)
     prior[_V:_P] = VELOCITY_PRIOR_M_S**-2
     prior[_P:_G] = PLACE_PRIOR_M**-2
@@ -81,22 +89,22 @@ def smooth(
     prior[_M], prior[_A] = PLACE_PRIOR_M**-2, SAME_GUARD_M**-2
     normal = np.broadcast_to(np.diag(prior), (s, _ALL, _ALL)).copy()
     target = np.zeros((s, _ALL, 3))
-    known = gravity[1] ** -2
+    known = guard.gravity_sd**-2
     normal[:, _G, _G] += known
-    target[:, _G] += known[:, None] * gravity[0]
-    if strikes:
-        _add_contacts(normal, target, t, v, p, length_s, met)
+    target[:, _G] += known[:, None] * guard.gravity
+    if met is not None:
+        _add_contacts(normal, target, out, length_s, met)
     design = _guard_design(LOOKS_S, piece)
     unknown = np.empty_like(target)
     covariances: list[Floats] = []
-    for how, axes in restless.axes():
-        weighted = np.swapaxes(design, 1, 2) @ np.linalg.inv(sway(LOOKS_S, guard, how))
+    for how, axes in guard.restless.axes():
+        weighted = np.swapaxes(design, 1, 2) @ np.linalg.inv(sway(LOOKS_S, guard.seen, how))
         covariance: Floats = np.asarray(np.linalg.inv(normal + weighted @ design), dtype=np.float64)
-        unknown[:, :, axes] = covariance @ (target[:, :, axes] - weighted @ looked[:, :, axes])
+        unknown[:, :, axes] = covariance @ (target[:, :, axes] - weighted @ guard.place[:, :, axes])
         covariances.append(covariance)
-    again = met[0].counts | met[1].counts
-    enough = guard.sum(axis=1) * LOOK_S > LEAST_GUARD_S
-    enough |= (again | (not strikes)) & (gravity[1] < SURE_GRAVITY_M_S2)
+    again = np.ones(s, bool) if met is None else met[0].counts | met[1].counts
+    enough = guard.seen.sum(axis=1) * LOOK_S > LEAST_GUARD_S
+    enough |= again & (guard.gravity_sd < SURE_GRAVITY_M_S2)
     level, height = covariances
     return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], level, height, enough)
 
@@ -140,16 +148,9 @@ def _guard_design(at: Floats, piece: NDArray[np.int64]) -> Floats:
     return design
 
 
-def _add_contacts(
-    normal: Floats,
-    target: Floats,
-    t: Floats,
-    v: Floats,
-    p: Floats,
-    length_s: Floats,
-    met: tuple[Met, Met],
-) -> None:
+def _add_contacts(normal: Floats, target: Floats, out: Outward, length_s: Floats, met: tuple[Met, Met]) -> None:
     """What is known of contacts: the limb travels little in its own, and in a burst it meets the same bag again."""
+    t, v, p = out.times_s, out.velocity, out.place
     s = len(length_s)
     rows = np.arange(s)
     end = np.clip(BEFORE + np.rint(length_s / STEP_S).astype(np.int64), 0, len(t) - 1)
@@ -177,9 +178,10 @@ def _add_row(normal: Floats, target: Floats, design: Floats, value: Floats, sd: 
     target += design[:, :, None] * value[:, None, :] / sd**2
 
 
-def met_again(
-    t: Floats, v: Floats, p: Floats, track: Attitude, upright: Floats, edges: Floats, instant_s: Floats
-) -> Met:
+def met_again(out: Outward, track: Attitude, upright: Floats, contact_s: Floats, instant_s: Floats) -> Met:
+    """The limb's contact `instant_s` (s,) from this one, infinite where there is none, by the unit's own way there."""
+    t, v, p = out.times_s, out.velocity, out.place
+    edges = contact_s[:, None] + t
     counts = np.abs(instant_s) < SAME_BAG_WITHIN_S
     since = np.where(counts, instant_s, 0.0)
     inside = np.clip(np.rint((since - t[0]) / STEP_S).astype(np.int64), 0, len(t) - 1)

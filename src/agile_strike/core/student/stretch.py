@@ -8,7 +8,7 @@ Nothing is integrated across a contact: each has a jump of its own, of which onl
 while it lasts, and a limb in a burst comes back to the same bag.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,17 @@ from agile_strike.core.student.course import COARSE_S, Course, Sums
 from agile_strike.core.student.gravity import Gravity
 from agile_strike.core.student.grid import AFTER, AFTER_S, BEFORE, BEFORE_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
 from agile_strike.core.student.rotation import exp, multiply, onto_upright, rotate
-from agile_strike.core.student.smoother import BACK, MAIN, PLACE_OF_VELOCITY, Solved, guarding, met_again, smooth
+from agile_strike.core.student.smoother import (
+    BACK,
+    MAIN,
+    PLACE_OF_VELOCITY,
+    InGuard,
+    Outward,
+    Solved,
+    guarding,
+    met_again,
+    smooth,
+)
 from agile_strike.core.student.strap import leaving, steadied
 from agile_strike.core.student.unclip import Clipped
 
@@ -74,43 +84,42 @@ def stretches(unit: Tracked, contacts: Contacts, strikes: bool = True) -> Stretc
     """Round s contacts. With `strikes` this limb made them and each jolts it; without, the part moves smoothly on
     through all of them."""
     whole, track, known = unit.course, unit.track, unit.known
-    contact_s, length_s, beside, clipped = contacts.at_s, contacts.length_s, contacts.beside, contacts.clipped
+    at, length_s, beside = contacts.at_s, contacts.length_s, contacts.beside
     t: Floats = STEP_S * np.arange(-BEFORE, AFTER + 1, dtype=np.float64)
-    edges = contact_s[:, None] + t[None, :]
-    sums = whole.near(contact_s - BEFORE_S - 2.0 * COARSE_S, BEFORE_S + AFTER_S + 3.0 * COARSE_S)
+    edges = at[:, None] + t[None, :]
+    sums = whole.near(at - BEFORE_S - 2.0 * COARSE_S, BEFORE_S + AFTER_S + 3.0 * COARSE_S)
     upto = sums.upto(edges)
-    gravity, gravity_sd = known.at(contact_s)
+    gravity, gravity_sd = known.at(at)
     upright = onto_upright(gravity)
     attitude = multiply(upright[:, None, :], _attitudes(sums, unit, edges, upto))
     turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * known.gyro_bias_rad_s
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
-    if strikes:
-        v, p = steadied(t, v, p, length_s)
-    looks = contact_s[:, None] + LOOKS_S
-    guard = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
-    looked = _looked(t, v, p, track, upright, edges, looks)
-    met = (
-        met_again(t, v, p, track, upright, edges, beside.last_to_s),
-        met_again(t, v, p, track, upright, edges, beside.next_from_s),
-    )
-    up = (rotate(upright, gravity), gravity_sd)
-    solved = smooth(t, v, p, looked, guard, known.guard, up, length_s, beside, met, strikes)
-    near = whole.seen(contact_s - HOLE_BEFORE_S, contact_s + HOLE_AFTER_S)
-    return _in_world(t, v, p, turn, attitude, solved, length_s, beside, near, clipped, strikes)
+    out = Outward(t, *(steadied(t, v, p, length_s) if strikes else (v, p)))
+    looks = at[:, None] + LOOKS_S
+    seen = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
+    place = _looked(out, track, upright, at)
+    guard = InGuard(place, seen, known.guard, rotate(upright, gravity), gravity_sd)
+    met = tuple(met_again(out, track, upright, at, when) for when in (beside.last_to_s, beside.next_from_s))
+    solved = smooth(out, guard, length_s, beside, (met[0], met[1]) if strikes else None)
+    near = whole.seen(at - HOLE_BEFORE_S, at + HOLE_AFTER_S)
+    rate = turn / STEP_S
+    return _in_world(out, _Turning(attitude, rate), replace(solved, ok=solved.ok & near), contacts, strikes)
 
 
-def _looked(t: Floats, v: Floats, p: Floats, track: Attitude, upright: Floats, edges: Floats, looks: Floats) -> Floats:
+def _looked(out: Outward, track: Attitude, upright: Floats, contact_s: Floats) -> Floats:
     """Place (s, k, 3) at each look from where contact began: beyond the fine grid's ends by the coarse track."""
-    out = np.empty((*looks.shape, 3))
+    t, v, p = out.times_s, out.velocity, out.place
+    looks = contact_s[:, None] + LOOKS_S
+    found = np.empty((*looks.shape, 3))
     for end, far in ((0, LOOKS_S <= t[0]), (-1, LOOKS_S >= t[-1])):
         since = (LOOKS_S[far] - t[end])[None, :, None]
-        coarse = track.moved(edges[:, end : end + 1] if end == 0 else edges[:, -1:], looks[:, far])
-        out[:, far] = p[:, end, None] + v[:, end, None] * since + rotate(upright[:, None, :], coarse)
+        coarse = track.moved(contact_s[:, None] + t[end], looks[:, far])
+        found[:, far] = p[:, end, None] + v[:, end, None] * since + rotate(upright[:, None, :], coarse)
     near = (LOOKS_S > t[0]) & (LOOKS_S < t[-1])
-    out[:, near] = p[:, np.rint((LOOKS_S[near] - t[0]) / STEP_S).astype(np.int64)]
-    return out
+    found[:, near] = p[:, np.rint((LOOKS_S[near] - t[0]) / STEP_S).astype(np.int64)]
+    return found
 
 
 # --- attitude
@@ -133,51 +142,42 @@ def _from_contact(steps: Floats) -> Floats:
     return out
 
 
-def _in_world(
-    t: Floats,
-    v: Floats,
-    p: Floats,
-    turn: Floats,
-    attitude: Floats,
-    solved: Solved,
-    length_s: Floats,
-    beside: Neighbours,
-    near: Bools,
-    clipped: Clipped,
-    strikes: bool,
-) -> Stretches:
-    g = solved.gravity
+@dataclass(frozen=True, slots=True)
+class _Turning:
+    attitude: Floats  #: (s, n, 4) body to the frame of contact
+    rate_rad_s: Floats  #: (s, n - 1, 3) between the grid's times, body axes
+
+
+def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contacts, strikes: bool) -> Stretches:
+    t, g, length_s, beside = out.times_s, solved.gravity, contacts.length_s, contacts.beside
     main = np.where((t[None, :, None] <= 0.5 * length_s[:, None, None]) | (not strikes), 1.0, 0.0)
 
     def of(which: Floats) -> Floats:
         return main * which[:, MAIN, None, :] + (1.0 - main) * which[:, BACK, None, :]
 
     time = t[None, :, None]
-    velocity = of(solved.velocity) + v - g[:, None, :] * time
-    place = of(solved.place) + of(solved.velocity) * time + p - 0.5 * g[:, None, :] * time**2
-    level = onto_upright(g)
-    rate = np.zeros_like(velocity)
-    rate[:, :-1] = turn / STEP_S
-    rate[:, -1] = rate[:, -2]
-    q = level[:, None, :]
-    spin = rotate(multiply(q, attitude), rate)
+    velocity = of(solved.velocity) + out.velocity - g[:, None, :] * time
+    place = of(solved.place) + of(solved.velocity) * time + out.place - 0.5 * g[:, None, :] * time**2
+    rate = np.concatenate([turning.rate_rad_s, turning.rate_rad_s[:, -1:]], axis=1)
+    q = onto_upright(g)[:, None, :]
+    attitude = multiply(np.broadcast_to(q, turning.attitude.shape), turning.attitude)
     first = np.searchsorted(t, np.where(np.isfinite(beside.last_to_s), beside.last_to_s, -np.inf))
     last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
     before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + BACK
-    v = rotate(q, velocity)
+    velocity = rotate(q, velocity)
     return Stretches(
-        t,
-        v,
-        rotate(q, place),
-        spin,
-        multiply(np.broadcast_to(q, attitude.shape), attitude),
-        np.sqrt(solved.level[:, before, before]),
-        np.sqrt(solved.height[:, before, before]),
-        np.sqrt(solved.level[:, after, after]),
-        np.sqrt(solved.height[:, after, after]),
-        first,
-        np.clip(last, 0, len(t) - 1),
-        leaving(t, v, length_s) if strikes else np.zeros((len(v), 3)),
-        clipped,
-        solved.ok & near,
+        times_s=t,
+        velocity_m_s=velocity,
+        place_m=rotate(q, place),
+        rate_rad_s=rotate(attitude, rate),
+        attitude=attitude,
+        velocity_sd_m_s=np.sqrt(solved.level[:, before, before]),
+        rise_sd_m_s=np.sqrt(solved.height[:, before, before]),
+        after_sd_m_s=np.sqrt(solved.level[:, after, after]),
+        after_rise_sd_m_s=np.sqrt(solved.height[:, after, after]),
+        first=first,
+        last=np.clip(last, 0, len(t) - 1),
+        leaving_m_s=leaving(t, velocity, length_s) if strikes else np.zeros((len(velocity), 3)),
+        clipped=contacts.clipped,
+        ok=solved.ok,
     )
