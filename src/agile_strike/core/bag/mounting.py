@@ -72,9 +72,10 @@ def mounting(
     yaw, yaw_sd, quarters = 0.0, MOUNT_YAW_SD_RAD, 0
     if upright and bag.mount == "swivel":
         found = []
+        swing = _swing(whole_accel, whole_gyro - bias, step_s, ~whole_busy)
         for quarter in range(4):
             facing = _about_z(0.5 * np.pi * quarter) @ level
-            fit = _swing_fit(whole_accel @ facing.T, (whole_gyro - bias) @ facing.T, step_s, ~whole_busy, bag)
+            fit = _swing_fit(swing.turned(facing), bag)
             found.append((fit.cost + (CLEARLY if quarter and out_axis_known else 0.0), quarter, facing, fit))
         found.sort(key=lambda one: one[:2])
         cost, quarters, level, best = found[0]
@@ -115,7 +116,19 @@ class _Fit:
     cost: float  #: minus the log of how likely it is, but for a constant
 
 
-def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> _Fit:
+@dataclass(frozen=True, slots=True)
+class _Swing:
+    """The bag's free swinging, smoothed: (n, 3) each."""
+
+    f: Floats  #: specific force
+    w: Floats  #: angular rate
+    alpha: Floats  #: angular acceleration
+
+    def turned(self, turn: Floats) -> "_Swing":
+        return _Swing(self.f @ turn.T, self.w @ turn.T, self.alpha @ turn.T)
+
+
+def _swing(f: Floats, w: Floats, step_s: float, free: Bools) -> _Swing:
     f = uniform_filter1d(f, SMOOTH_BLOCKS, axis=0)
     w = uniform_filter1d(w, SMOOTH_BLOCKS, axis=0)
     alpha = np.gradient(w, step_s, axis=0)
@@ -123,7 +136,11 @@ def _swing_fit(f: Floats, w: Floats, step_s: float, free: Bools, bag: Bag) -> _F
     free = uniform_filter1d(free.astype(np.float64), SMOOTH_BLOCKS + 4) > 0.999
     every = slice(None, None, max(SMOOTH_BLOCKS // 2, len(f) // MOST_ROWS))
     f, w, alpha, free = f[every], w[every], alpha[every], free[every]
-    f, w, alpha = f[free], w[free], alpha[free]
+    return _Swing(f[free], w[free], alpha[free])
+
+
+def _swing_fit(swing: _Swing, bag: Bag) -> _Fit:
+    f, w, alpha = swing.f, swing.w, swing.alpha
     if len(f) < 200:
         return _Fit(np.array([0.0, 0.0, 1.0]), 0.0, MOUNT_YAW_SD_RAD, 0.0)
     ratio = bag.inertia_axial_kg_m2 / bag.inertia_across_kg_m2 - 1.0

@@ -27,6 +27,10 @@ class Attitude:
         """The step (...) in which each instant lies, counted from the first one here."""
         return np.clip((at_s / COARSE_S).astype(np.int64) - self.first, 0, len(self.attitude) - 1)
 
+    @property
+    def last(self) -> int:
+        return len(self.attitude) - 1
+
     def at(self, step: NDArray[np.int64]) -> Floats:
         return np.asarray(self.attitude[step])
 

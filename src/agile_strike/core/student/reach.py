@@ -166,11 +166,9 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
     if began is None:
         return out
     # a top is broad where the guard sways: how far would the instant move with the speed that may be wrong there?
-    since = t[first : launch + 1] - t[launch]
-    others = [
-        _began(x + a * TELL_SD_SHARE * along_sd * since, z + b * TELL_SD_SHARE * rise_sd * since)[2]
-        for a, b in product((-1.0, 0.0, 1.0), repeat=2)
-    ]
+    since = TELL_SD_SHARE * (t[first : launch + 1] - t[launch])
+    ways = [(_pulled(x + a * along_sd * since), _fell(z + a * rise_sd * since)) for a in (-1.0, 0.0, 1.0)]
+    others = [_earlier(ways[a][0][1], ways[b][1][1]) for a, b in product(range(3), repeat=2)]
     apart = np.array([STEP_S * (k - began) for k in others if k is not None])
     sd = float(np.hypot(TELL_SD_S, np.sqrt(np.mean(apart**2))))
     if sd <= MOST_TELL_SD_S:
@@ -185,15 +183,24 @@ def told(measures: dict[str, Measured]) -> bool:
 
 def _began(x: Floats, z: Floats) -> tuple[float, float, int | None]:
     """Pull-back and drop (m) over places along the strike and heights (n,), and the index at which either began."""
+    (pulled, back), (fell, down) = _pulled(x), _fell(z)
+    return pulled, fell, _earlier(back, down)
+
+
+def _pulled(x: Floats) -> tuple[float, int | None]:
     back = np.maximum.accumulate(x) - x
-    pulled, fell = float(back.max()), float(max((z[0] - z).max(), 0.0))
-    began = []
-    if pulled > TELL_M:
-        began.append(int(np.argmax(x[: int(np.argmax(back)) + 1])))
-    if fell > TELL_M:
-        low = int(np.argmin(z))
-        began.append(int(np.flatnonzero(z[: low + 1] >= z[0])[-1]))
-    return pulled, fell, min(began) if began else None
+    pulled = float(back.max())
+    return pulled, int(np.argmax(x[: int(np.argmax(back)) + 1])) if pulled > TELL_M else None
+
+
+def _fell(z: Floats) -> tuple[float, int | None]:
+    low = int(np.argmin(z))
+    fell = float(max(z[0] - z[low], 0.0))
+    return fell, int(np.flatnonzero(z[: low + 1] >= z[0])[-1]) if fell > TELL_M else None
+
+
+def _earlier(a: int | None, b: int | None) -> int | None:
+    return min((k for k in (a, b) if k is not None), default=None)
 
 
 def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, straight: float) -> dict[str, Measured]:

@@ -25,9 +25,11 @@ def conjugate(q: Floats) -> Floats:
 def exp(turn: Floats) -> Floats:
     """Quaternions of small rotation vectors (..., 3), below half a radian."""
     half = 0.5 * turn
-    square = (half * half).sum(axis=-1, keepdims=True)
-    sinc = 1.0 - square / 6.0 + square * square / 120.0
-    return np.concatenate([1.0 - square / 2.0 + square * square / 24.0, sinc * half], axis=-1)
+    square = half[..., 0] ** 2 + half[..., 1] ** 2 + half[..., 2] ** 2
+    out = np.empty((*turn.shape[:-1], 4))
+    out[..., 0] = 1.0 - square / 2.0 + square * square / 24.0
+    out[..., 1:] = (1.0 - square / 6.0 + square * square / 120.0)[..., None] * half
+    return out
 
 
 def rotate(q: Floats, v: Floats) -> Floats:

@@ -91,7 +91,7 @@ def stretches(unit: Tracked, contacts: Contacts, strikes: bool = True) -> Stretc
     upto = sums.upto(edges)
     gravity, gravity_sd = known.at(at)
     upright = onto_upright(gravity)
-    attitude = multiply(upright[:, None, :], _attitudes(sums, unit, edges, upto))
+    attitude = _attitudes(sums, unit, upright, edges, upto)
     turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * known.gyro_bias_rad_s
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
@@ -125,13 +125,16 @@ def _looked(out: Outward, track: Attitude, upright: Floats, contact_s: Floats) -
 # --- attitude
 
 
-def _attitudes(sums: Sums, unit: Tracked, edges: Floats, upto: Floats) -> Floats:
-    """Body to the track's frame (s, n, 4): the coarse attitude, and the turn since."""
+def _attitudes(sums: Sums, unit: Tracked, upright: Floats, edges: Floats, upto: Floats) -> Floats:
+    """Body to the frame of contact (s, n, 4): the coarse attitude, and the turn since."""
     at = unit.track.step(edges)
     coarse_s = unit.track.begins_s(at)
+    first = at[:, :1]
+    every = first + np.arange(int((at[:, -1:] - first).max()) + 1)  # each coarse step once: five fine ones share it
+    coarse = multiply(upright[:, None, :], unit.track.at(np.minimum(every, unit.track.last)))
     bias = unit.known.gyro_bias_rad_s
     since = upto[:, :, :3] - sums.upto(coarse_s)[:, :, :3] - (edges - coarse_s)[:, :, None] * bias
-    return multiply(unit.track.at(at), exp(since))
+    return multiply(coarse[np.arange(len(at))[:, None], at - first], exp(since))
 
 
 def _from_contact(steps: Floats) -> Floats:

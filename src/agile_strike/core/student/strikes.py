@@ -66,11 +66,14 @@ class StudentMeasures:
 
 @dataclass(frozen=True, slots=True)
 class _Reached:
-    """What a limb did in its strikes, before it is known how its forearm lies in the unit."""
+    """What one limb did in its strikes (k,)."""
 
-    limb: Limb
-    cut: list[Stretches]  #: BATCH at a time
-    reaches: list[Reach]
+    mine: Places
+    measures: list[dict[str, Measured]]
+    launches: list[float | None]
+    curves: list[dict[str, Floats]]
+    clipped: list[bool]
+    forearm: Floats | None  #: how it lies in the unit; None of an ankle
 
 
 def learn(recording: Recording, contacts: Sequence[Contact]) -> BodyState:
@@ -97,27 +100,36 @@ def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasure
 
 
 def _reached(worn: Worn, contacts: Sequence[Contact], state: BodyState) -> dict[str, _Reached]:
-    out = {}
-    for name, limb in worn.limbs.items():
-        cut, reaches = [], []
-        for first in range(0, len(limb.mine), BATCH):
-            own = limb.contacts.part(slice(first, first + BATCH))
-            s = stretch.stretches(limb.tracked, own)
-            cut.append(s)
-            for k, i in enumerate(limb.mine[first : first + BATCH]):
-                after_s = float(own.beside.last_to_s[k])
-                reaches.append(reach(s, k, float(worn.lengths_s[i]), contacts[i].impulse, state.mass_kg, after_s))
-        out[name] = _Reached(limb, cut, reaches)
-    return out
+    """One limb after the other, so that no more than one limb's stretches are held."""
+    return {name: _of_limb(name, limb, worn, contacts, state) for name, limb in worn.limbs.items()}
+
+
+def _of_limb(name: str, limb: Limb, worn: Worn, contacts: Sequence[Contact], state: BodyState) -> _Reached:
+    cut: list[Stretches] = []
+    reaches: list[Reach] = []
+    for first in range(0, len(limb.mine), BATCH):
+        own = limb.contacts.part(slice(first, first + BATCH))
+        s = stretch.stretches(limb.tracked, own)
+        cut.append(s)
+        for k, i in enumerate(limb.mine[first : first + BATCH]):
+            after_s = float(own.beside.last_to_s[k])
+            reaches.append(reach(s, k, float(worn.lengths_s[i]), contacts[i].impulse, state.mass_kg, after_s))
+    axis = state.forearm.get(name)
+    if axis is None and not name.endswith("ankle"):  # how the forearm lies in the unit is learnt from all its strikes
+        axis = long_axis([r.forward for r in reaches if r.forward is not None], FOREARM)
+    measures, curves = [], []
+    for k, r in enumerate(reaches):
+        s, row = cut[k // BATCH], k % BATCH
+        launched = r.launch_s is not None
+        more = turnover(s, row, r.launch_s, axis) if r.launch_s is not None and axis is not None else {}
+        measures.append(r.measures | more)
+        curves.append({"speed_m_s": speed_lane(s, row)} if launched else {})
+    clipped = [bool(share > 0.0) for share in limb.contacts.clipped.share]
+    return _Reached(limb.mine, measures, [r.launch_s for r in reaches], curves, clipped, axis)
 
 
 def _with_forearms(state: BodyState, reached: dict[str, _Reached]) -> BodyState:
-    axes = {
-        name: long_axis([r.forward for r in one.reaches if r.forward is not None], FOREARM)
-        for name, one in reached.items()
-        if not name.endswith("ankle")
-    }
-    return replace(state, forearm=axes)
+    return replace(state, forearm={name: one.forearm for name, one in reached.items() if one.forearm is not None})
 
 
 def _told(
@@ -135,15 +147,11 @@ def _told(
         flags[i] += ["limb_unsure"] if state.clocks and not sure else []
         flags[i] += [f"gap:{silent}"] if silent else []
     for name, one in reached.items():
-        for k, i in enumerate(one.limb.mine):
-            s, row, r = one.cut[k // BATCH], k % BATCH, one.reaches[k]
-            parts[i].append(r.measures)
-            launches[i] = r.launch_s
-            if r.launch_s is not None:
-                parts[i] += [turnover(s, row, r.launch_s, state.forearm[name])] if name in state.forearm else []
-                curves[i]["speed_m_s"] = speed_lane(s, row)
-            if one.limb.contacts.clipped.share[k] > 0.0:
-                flags[i].append(f"clipped:{name}")
+        for k, i in enumerate(one.mine):
+            parts[i].append(one.measures[k])
+            launches[i] = one.launches[k]
+            curves[i] |= one.curves[k]
+            flags[i] += [f"clipped:{name}"] if one.clipped[k] else []
     rows = np.array([i for i, at in enumerate(launches) if at is not None], dtype=np.int64)
     for first in range(0, len(rows), BATCH):
         for i, more, drawn in _trunk(worn, state, rows[first : first + BATCH], launches):
