@@ -5,18 +5,17 @@ import io
 import zipfile
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 import pytest
 from django.contrib.auth import get_user_model
 from django.test import Client
 from makers import Played, data_set, dressed, play
+from trial_makers import bag, trial  # noqa: F401  (for all tests of trials)
 
 from agile_strike.capture.models import Recording
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake.reading import import_path
 from agile_strike.people.models import Student
-from agile_strike.review.models import Strike
 
 
 @pytest.fixture
@@ -69,18 +68,6 @@ def broken_zip(clean: Played, tmp_path_factory: pytest.TempPathFactory) -> bytes
     bad = next(folder.rglob("*run-02_motion.tsv"))
     bad.write_text(bad.read_text().replace("\n", "\tfast\n", 1))
     return zip_of(folder)
-
-
-def seen(ids: list[int]) -> dict[str, list[int]]:
-    """Strikes as a page shows them now: each with its version."""
-    versions = dict(Strike.objects.filter(pk__in=ids).values_list("pk", "version"))
-    return {"ids": ids, "versions": [versions.get(i, 1) for i in ids]}
-
-
-def values_of(bag: dict[str, Any]) -> dict[str, Any]:
-    """A bag's figures as its form sends them back."""
-    told = ("id", "since", "why", "inertia_used_kg_m2", "bands_used_m")
-    return {k: v for k, v in bag["current"].items() if k not in told}
 
 
 def zip_of(folder: Path) -> bytes:

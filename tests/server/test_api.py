@@ -4,7 +4,7 @@ import csv
 import io
 
 import pytest
-from conftest import seen, values_of  # the server folder's own
+from asking import seen, values_of  # the server folder's own
 from django.db import IntegrityError, transaction
 from django.test import Client
 

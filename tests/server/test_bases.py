@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import pyarrow.parquet as pq
 import pytest
-from conftest import seen, values_of  # the server folder's own
+from asking import seen, send, values_of  # the server folder's own
 from django.test import Client
 from makers import BAG, PERSON, Played, data_set, evening, play
 
@@ -35,10 +35,6 @@ from agile_strike.trials.models import Trial
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
-
-
-def send(client: Client, method: str, path: str, body: Any = None) -> Any:
-    return getattr(client, method)(f"/api/{path}", body, content_type=JSON)
 
 
 def thrown(played: Played, which: int, day: int, **other: Any) -> CoreRecording:

@@ -7,6 +7,7 @@ import zipfile
 from typing import Any
 
 import pytest
+from asking import send  # the server folder's own
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -23,10 +24,6 @@ from agile_strike.trials.models import Claim, Trial
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
-
-
-def send(client: Client, method: str, path: str, body: Any = None) -> Any:
-    return getattr(client, method)(f"/api/{path}", body, content_type=JSON)
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from conftest import seen, values_of  # the server folder's own
+from asking import seen, values_of  # the server folder's own
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client

@@ -4,9 +4,10 @@ import datetime as dt
 from typing import Any
 
 import pytest
+from asking import send  # the server folder's own
 from django.test import Client
 from django.utils import timezone
-from test_trials import BODY, SHIFT, evening, plan, send  # the server folder's own
+from trial_makers import BODY, SHIFT, evening, plan
 
 from agile_strike.capture.models import Recording
 from agile_strike.gym.models import Gym

@@ -8,7 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import pytest
-from conftest import seen, signed_in, values_of  # the server folder's own
+from asking import seen, send, values_of  # the server folder's own
+from conftest import signed_in  # the server folder's own
 from django.db import connection, connections
 from django.test import Client
 
@@ -25,10 +26,6 @@ from agile_strike.trials.models import CalledBlock, Trial
 JSON = "application/json"
 INTERLEAVINGS = int(os.environ.get("AGILE_STRIKE_INTERLEAVINGS", "40"))
 STEPS = 14
-
-
-def send(client: Client, method: str, path: str, body: Any = None) -> Any:
-    return getattr(client, method)(f"/api/{path}", body, content_type=JSON)
 
 
 PAGES = ("strikes", "page", "school", "bag", "text")
