@@ -40,6 +40,14 @@ def floor_up(page: Page) -> None:
     page.keyboard.press("Escape")
 
 
+def evening(page: Page) -> None:
+    page.get_by_role("link", name="Sunniva Roe").click()
+    page.get_by_role("link", name=re.compile("24 Nov")).first.click()
+    page.get_by_role("region", name="Sets").wait_for()
+    take(page, "evening")
+    page.get_by_role("link", name="Students", exact=True).click()
+
+
 def force(page: Page) -> None:
     student(page, "Maren Aalto", "Read")
     page.get_by_role("button", name="Force and table").click()
@@ -119,7 +127,7 @@ def main(address: str) -> None:
         page.get_by_label("Password").fill("boathouse")
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("heading", name="Students").wait_for()
-        for part in (floor_up, force, trials, rest):
+        for part in (evening, floor_up, force, trials, rest):
             part(page)
         browser.close()
 

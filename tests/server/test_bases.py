@@ -102,6 +102,7 @@ def test_half_analysed_again_after_a_new_gain_is_said_and_mended_by_one_click(
     told = coach.get(weeks).json()
     assert [m["kind"] for m in told["marks"]] == ["calibration"]  # the step is named for what it is
     assert told["late"]["late"] == 1
+    assert coach.get("/api/class").json()["late"]["recordings"] == [two[0].pk]
     work = send(coach, "post", "reanalyses", {"recordings": mixed["late"]["recordings"]}).json()
     run_again(work["id"])
     after = coach.get(compare).json()

@@ -1,7 +1,8 @@
 """The class at a glance: who gained from which change, who did not, what is not settled and what would settle it."""
 
+from agile_strike.capture.basis import behind
 from agile_strike.gym.models import Gym
-from agile_strike.trials.compare import kept, source_of
+from agile_strike.trials.compare import kept, late_of, source_of
 from agile_strike.trials.models import Trial
 from agile_strike.trials.pages import CheapOut, ClassOut, ClassRow, PooledRow, SummaryOut
 
@@ -42,4 +43,5 @@ def page(gym: Gym) -> ClassOut:
             whole = SummaryOut.model_validate(kept(trial, None, source))
             pooled.append(PooledRow(trial=trial.pk, factor=trial.factor, code=trial.code, told=whole))
     cheapest.sort(key=lambda o: o.minutes)
-    return ClassOut(rows=rows, pooled=pooled, cheapest=cheapest)
+    thrown = {key for own in source.revisions.values() for key, _ in own}
+    return ClassOut(rows=rows, pooled=pooled, cheapest=cheapest, late=late_of(behind(gym, thrown), len(thrown)))

@@ -150,9 +150,14 @@ def late_in(table: pa.Table) -> LateOut:
         return LateOut(recordings=[], late=0, of=0, about_s=0.0)
     recording = np.array(table.column("recording_id").to_pylist(), dtype=np.int64)
     late = np.unique(recording[np.char.endswith(words(table, "calibration"), BEHIND)]).tolist()
+    return late_of(late, len(np.unique(recording)))
+
+
+def late_of(late: list[int], of: int) -> LateOut:
+    """Of `of` recordings those that are late: which can be analysed again, and how long that should take."""
     kept = Chunk.objects.filter(recording__in=late).order_by().values_list("recording_id", flat=True).distinct()
     mend = sorted(kept)
-    return LateOut(recordings=mend, late=len(late), of=len(np.unique(recording)), about_s=about_s(mend))
+    return LateOut(recordings=mend, late=len(late), of=of, about_s=about_s(mend))
 
 
 def _not_as_planned(trial: Trial, table: pa.Table) -> str:

@@ -258,6 +258,7 @@ class CheapOut(Schema):
 
 
 class ClassOut(Schema):
+    late: LateOut  #: among all recordings of students in a trial
     rows: list[ClassRow]
     pooled: list[PooledRow]
     cheapest: list[CheapOut]

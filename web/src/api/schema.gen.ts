@@ -1568,6 +1568,7 @@ export interface components {
         ClassOut: {
             /** Cheapest */
             cheapest: components["schemas"]["CheapOut"][];
+            late: components["schemas"]["LateOut"];
             /** Pooled */
             pooled: components["schemas"]["PooledRow"][];
             /** Rows */

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useClass } from "../api/trials";
 import { DECISIONS, strikeName } from "../compare/words";
 import { digits, longDay } from "../format";
+import { Late } from "../ui/Late";
 import { Empty, Failed, Loading } from "../ui/state";
 import { SmallInterval } from "./SmallInterval";
 
@@ -35,6 +36,7 @@ export function ClassPage() {
   return (
     <div className="mx-auto max-w-7xl px-6 py-4">
       <h1 className="wide-title text-3xl">{headline(rows)}</h1>
+      <Late late={told.data.late} />
       {cheapest.length > 0 && (
         <section aria-label="This week" className="mt-2 border-l-4 border-buoy pl-3">
           <h2 className="wide-title text-base">Cheapest to settle this week</h2>
