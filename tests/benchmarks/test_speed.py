@@ -9,6 +9,7 @@ from contextlib import redirect_stdout
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pyarrow.csv as pacsv
 import pytest
 from makers import Played, data_set, dressed

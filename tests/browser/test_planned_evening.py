@@ -7,7 +7,10 @@ from playwright.sync_api import Page, expect
 
 
 def test_an_evening_is_started_planned_noted_and_a_slip_taken_back(coach: Page) -> None:
-    coach.get_by_role("link", name="Kofi Andrade").click()
+    coach.get_by_role("button", name="Add a student").click()
+    coach.get_by_label("Name").fill("Noor Haddad")
+    coach.get_by_label("Born on").fill("1995-02-11")
+    coach.get_by_role("button", name="Add", exact=True).click()
     coach.get_by_role("button", name="Start tonight’s").click()
     expect(coach.get_by_text("Nothing planned and nothing thrown yet.")).to_be_visible()
     coach.get_by_role("button", name="Plan a set").click()

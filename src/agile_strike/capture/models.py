@@ -131,7 +131,8 @@ class Recording(models.Model):
 
 
 class AnalysisRun(models.Model):
-    """One analysis of a recording: what its figures rest on, and what it says of the whole. Never changed afterwards.
+    """One analysis of a recording: what its figures rest on, and what it says of the whole. Never changed afterwards,
+    but for whether more is known by now.
 
     The first five columns are its basis, see `capture.basis`.
     """
