@@ -1,6 +1,8 @@
 """One strike against its school; and why a measure of it is not there."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from django.db.models import Avg
 
@@ -69,10 +71,11 @@ def judgement(gym: Gym, strike: Strike) -> Judgement:
         n: Measured(v, getattr(strike, f"{n}_sd") or 0.0) for n in NUMERIC if (v := getattr(strike, n)) is not None
     }
     told = []
-    for other in every:
-        if other.pk == own.pk or not other.objects_to:
-            continue
-        words = core_schools.objections(other.to_core(), strike.set.code, _usual(strike, own, other))
+    others = [s for s in every if s.pk != own.pk and s.objects_to]
+    usual = _usual(strike, {n for s in others for n in s.objects_to if n in NUMERIC}) if others else {}
+    for other in others:
+        means = _against(usual.get(own.pk, {}), usual.get(other.pk, {}), other)
+        words = core_schools.objections(other.to_core(), strike.set.code, means)
         if words:
             told.append(Objection(other.name, words))
     judged = core_schools.judge(mine.to_core(), strike.set.code, found, strike.chain_order or None)
@@ -92,15 +95,23 @@ def _told(j: core_schools.Judged, limb: str) -> JudgedCheck:
     )
 
 
-def _usual(strike: Strike, own: School, other: School) -> dict[str, tuple[float, float | None]]:
-    """Means of this student's strikes of the same code under either school, by the measures that `other` objects to."""
+def _usual(strike: Strike, names: set[str]) -> dict[int, dict[str, float | None]]:
+    """Means of this student's strikes of the same code by school, of these measures."""
     assert strike.set is not None
-    names = [n for n in other.objects_to if n in NUMERIC]
     alike = (
         Strike.objects.standing()
         .counted()
-        .filter(recording__student_id=strike.recording.student_id, set__code=strike.set.code)
+        .filter(recording__student_id=strike.recording.student_id, set__code=strike.set.code, set__school__isnull=False)
     )
-    here = alike.filter(set__school=own).aggregate(**{n: Avg(n) for n in names})
-    there = alike.filter(set__school=other).aggregate(**{n: Avg(n) for n in names})
-    return {n: (here[n], there[n]) for n in names if here[n] is not None}
+    rows: Iterable[dict[str, Any]] = (
+        alike.order_by().values("set__school_id").annotate(**{f"mean_{n}": Avg(n) for n in names})
+    )
+    return {row["set__school_id"]: {n: row[f"mean_{n}"] for n in names} for row in rows}
+
+
+def _against(
+    own: dict[str, float | None], theirs: dict[str, float | None], school: School
+) -> dict[str, tuple[float, float | None]]:
+    """Means under either school, by the measures that the other objects to."""
+    named = [n for n in school.objects_to if n in NUMERIC]
+    return {n: (mean, theirs.get(n)) for n in named if (mean := own.get(n)) is not None}
