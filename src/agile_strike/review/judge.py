@@ -1,6 +1,5 @@
 """One strike against its school; and why a measure of it is not there."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -103,9 +102,7 @@ def _usual(strike: Strike, names: set[str]) -> dict[int, dict[str, float | None]
         .counted()
         .filter(recording__student_id=strike.recording.student_id, set__code=strike.set.code, set__school__isnull=False)
     )
-    rows: Iterable[dict[str, Any]] = (
-        alike.order_by().values("set__school_id").annotate(**{f"mean_{n}": Avg(n) for n in names})
-    )
+    rows: Any = alike.order_by().values("set__school_id").annotate(**{f"mean_{n}": Avg(n) for n in names})
     return {row["set__school_id"]: {n: row[f"mean_{n}"] for n in names} for row in rows}
 
 
