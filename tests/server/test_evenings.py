@@ -148,7 +148,9 @@ def test_a_unit_is_the_thing_wherever_it_is_and_a_calibration_is_of_it_alone(
         },
     )  # fmt: skip
     assert behind(gym, [one.pk, other.pk]) == [one.pk]  # two units at one place never share one
-    listed = {u["serial"]: u for u in coach.get("/api/units").json()}
+    every = coach.get("/api/units").json()
+    assert [u["serial"] for u in every] == ["A1", "B22"]  # in order of place, then of serial
+    listed = {u["serial"]: u for u in every}
     assert (listed["A1"]["model_text"], listed["A1"]["last_place"]) == ("a box with a lid", "bag")
     assert (listed["A1"]["calibrated_on"] is None, listed["B22"]["calibrated_on"] is None) == (False, True)
 

@@ -171,7 +171,7 @@ class CalibrationOut(Schema):
 def bags_of(request: HttpRequest) -> "QuerySet[Bag]":
     standing = Q(versions__recordings__removed_at__isnull=True)
     counted = Bag.objects.for_gym(gym(request)).annotate(recording_count=Count("versions__recordings", filter=standing))
-    return counted.prefetch_related("versions")
+    return counted.order_by("name").prefetch_related("versions")  # counting drops the order of the model
 
 
 @router.get("/bags", response=list[BagOut])
@@ -201,7 +201,8 @@ def _units(request: HttpRequest) -> "QuerySet[Unit]":
     rows = Unit.objects.for_gym(gym(request)).select_related("gym")
     standing = Q(wears__recording__removed_at__isnull=True)
     newest = Prefetch("calibrations", queryset=Calibration.objects.order_by("-made_at", "-id"))
-    return rows.annotate(recording_count=Count("wears", filter=standing)).prefetch_related(newest)
+    counted = rows.annotate(recording_count=Count("wears", filter=standing))
+    return counted.order_by("last_place", "serial", "pk").prefetch_related(newest)
 
 
 @router.get("/units", response=list[KitUnitOut])

@@ -108,6 +108,7 @@ def shown(request: HttpRequest) -> "QuerySet[Student]":
     counted = rows.annotate(
         recording_count=Count("recordings", filter=STANDING), last_at=Max("recordings__acquired_at", filter=STANDING)
     )
+    counted = counted.order_by("name", "pk")  # counting drops the order of the model
     return counted.prefetch_related("stances", Prefetch("masses", queryset=BodyMass.objects.order_by("measured_on")))
 
 
