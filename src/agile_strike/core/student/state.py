@@ -31,7 +31,8 @@ class BodyState:
 
     @property
     def slipped(self) -> list[str]:
-        return sorted(n for n, g in self.gravity.items() if g.slipped)
+        # A foot that only stands turns with the stance: that is no slipping strap.
+        return sorted(n for n, g in self.gravity.items() if g.slipped and not n.endswith(" standing"))
 
     def to_json(self) -> dict[str, Any]:
         return {

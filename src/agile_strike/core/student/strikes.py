@@ -61,7 +61,7 @@ class StudentMeasures:
     @property
     def flags(self) -> tuple[str, ...]:
         swapped = ("units_swapped",) if self.state.swapped else ()
-        return (*swapped, *(f"slipped:{n.removesuffix(' standing')}" for n in self.state.slipped))
+        return (*swapped, *(f"slipped:{n}" for n in self.state.slipped))
 
 
 @dataclass(frozen=True, slots=True)
