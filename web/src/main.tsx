@@ -1,8 +1,9 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refused } from "./api/client";
+import { FreshClient } from "./api/fresh";
 import { ClassPage } from "./class/ClassPage";
 import { ComparePage } from "./compare/ComparePage";
 import { SheetPage } from "./compare/SheetPage";
@@ -17,7 +18,7 @@ import { StudentsPage } from "./students/StudentsPage";
 import { WeeksPage } from "./weeks/WeeksPage";
 import "./theme.css";
 
-const queries = new QueryClient({
+const queries = new FreshClient({
   defaultOptions: {
     queries: {
       retryDelay: (times) => 1500 * (times + 1), // the database may be away for some seconds
