@@ -10,6 +10,7 @@ from agile_strike.core.errors import BadFile, BadInput
 
 if TYPE_CHECKING:
     from agile_strike.core.target import Mount
+    from agile_strike.hub.sources import Source
 
 # heavy modules are imported by the command that needs them: `--help` and errors come at once
 
@@ -82,6 +83,21 @@ def _parser() -> argparse.ArgumentParser:
     simulate.add_argument("--lost", type=float, default=0.0, metavar="S", help="one stretch lost half way")
     simulate.add_argument("--worn", action="store_true", help="units on the student as well")
     simulate.set_defaults(run=_simulate)
+    hub = commands.add_parser("hub", help="gather units by a bag and send what they measure: docs/gateway.md")
+    hub.add_argument(
+        "source", choices=("simulate", "replay", "serial"), help="a made-up student, a data set, or a port"
+    )
+    hub.add_argument("what", nargs="?", default="", help="the data set of replay, the port of serial")
+    hub.add_argument("--server", default="http://127.0.0.1:8000", metavar="ADDRESS")
+    hub.add_argument("--token", default="", help="of the station, as made under Kit (else AGILE_STRIKE_STATION_TOKEN)")
+    hub.add_argument("--spool", type=Path, default=Path("spool"), metavar="DIR", help="where packets wait")
+    hub.add_argument("--speed", type=float, default=1.0, help="of replay and simulate (default 1)")
+    hub.add_argument("--seed", type=int, default=1, help="of simulate")
+    hub.add_argument("--worn", default="leftwrist,rightwrist", help="units of simulate, with commas")
+    hub.add_argument(
+        "--fault", action="append", default=[], metavar="WHAT", help="drop=0.05, delay=30, flat=UNIT@S ..."
+    )
+    hub.set_defaults(run=_hub)
     return parser
 
 
@@ -214,6 +230,46 @@ def _simulate(options: argparse.Namespace) -> int:
     beside.write_text(json.dumps({"recordings": [truth(made)]}, indent=1) + "\n", encoding="utf-8")
     print(f"{len(made.truths)} strikes, {len(made.bumps)} bumps: {target}, {beside.name}")
     return 0
+
+
+def _hub(options: argparse.Namespace) -> int:
+    import asyncio
+    import os
+
+    from agile_strike.hub.faults import faults_of
+    from agile_strike.hub.run import Hub
+    from agile_strike.hub.spool import Spool
+
+    token = options.token or os.environ.get("AGILE_STRIKE_STATION_TOKEN", "")
+    if not token:
+        raise BadInput("Give the station's token with --token: the page Kit makes one.")
+    if not 0.05 <= options.speed <= 50.0:
+        raise BadFile("--speed", f"{options.speed:g} can't be played", "Give 0.05 to 50.")
+    spool = Spool(options.spool)
+    hub = Hub(_source(options), spool, options.server, token, faults_of(options.fault))
+    print(f"Stream {spool.place.stream}, to {options.server}. Stop with Ctrl-C.")
+    asyncio.run(hub.run())
+    return 0
+
+
+def _source(options: argparse.Namespace) -> "Source":
+    if options.source == "replay":
+        from agile_strike.hub.sources import replay
+
+        return replay(Path(options.what), options.speed)
+    if options.source == "serial":
+        from agile_strike.hub.port import Port
+
+        return Port.opened(options.what)
+    from agile_strike.core.recording import UNITS
+    from agile_strike.hub.student import SimulatedStudent
+
+    worn = tuple(w for w in options.worn.split(",") if w)
+    if any(w not in UNITS or w == "bag" for w in worn):
+        raise BadFile(
+            "--worn", f"{options.worn[:60]} names a place that is none", f"Choose from {', '.join(UNITS[1:])}."
+        )
+    return SimulatedStudent(seed=options.seed, speed=options.speed, worn=worn)
 
 
 if __name__ == "__main__":

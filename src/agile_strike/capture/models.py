@@ -114,6 +114,7 @@ class Recording(models.Model):
     stated = models.JSONField(default=dict, help_text="of the student on that day, as the file itself said it")
     events = models.JSONField(default=list)
     removed_at = models.DateTimeField(null=True)
+    open = models.BooleanField(default=False, help_text="still being recorded: its strikes are provisional")
     revision = models.IntegerField(default=0, help_text="counts every change to what its strikes are or say")
 
     objects = GymRows.as_manager()
@@ -177,12 +178,13 @@ class Wear(models.Model):
     accel_full_scale_m_s2 = models.FloatField(null=True)
     gyro_full_scale_rad_s = models.FloatField(null=True)
     battery_pct = models.FloatField(null=True, help_text="at its start, where the unit said it")
+    starts_s = models.FloatField(null=True, help_text="its first sample after the bag's, by the hub that gathered both")
 
     class Meta:
         ordering = ["recording", "placement"]
         constraints = [
             models.UniqueConstraint(fields=["recording", "placement"], name="one_unit_a_place"),
-            finite("rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct"),
+            finite("rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct", "starts_s"),
         ]
 
     def __str__(self) -> str:

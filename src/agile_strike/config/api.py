@@ -16,6 +16,7 @@ from agile_strike.evening.api import router as evening
 from agile_strike.gym.api import router as gym
 from agile_strike.intake.api import router as intake
 from agile_strike.kit.api import router as kit
+from agile_strike.live.api import router as live
 from agile_strike.people.api import router as people
 from agile_strike.playbook.api import router as playbook
 from agile_strike.removal.api import router as removal
@@ -31,7 +32,7 @@ class _Finite(JSONRenderer):
 
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None, renderer=_Finite())
-for router in (gym, people, kit, playbook, evening, capture, review, trials, intake, removal):
+for router in (gym, people, kit, playbook, evening, capture, review, trials, intake, live, removal):
     api.add_router("", router)
 
 

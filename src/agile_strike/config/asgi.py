@@ -9,6 +9,8 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "agile_strike.config.settings")
 # files of the web application are small and in the page cache: handing them over in a thread is fine
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 django_application = get_asgi_application()
-from agile_strike.config.doorman import Doorman  # noqa: E402  (needs the applications to be set up)
+# these need the applications to be set up
+from agile_strike.config.doorman import Doorman  # noqa: E402
+from agile_strike.live.gateway import Gateway  # noqa: E402
 
-application = Doorman(django_application)
+application = Gateway(Doorman(django_application))

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "agile_strike.review",
     "agile_strike.trials",
     "agile_strike.intake",
+    "agile_strike.live",
     "agile_strike.removal",
     "agile_strike.demo",
 ]

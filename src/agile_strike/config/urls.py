@@ -4,8 +4,10 @@ from django.urls import path, re_path
 
 from agile_strike.config.api import api
 from agile_strike.config.web import failed, page
+from agile_strike.live.events import events
 
 urlpatterns = [
+    path("api/live/events", events),
     path("api/", api.urls),
     re_path(r"^(?P<path>[^.]*)$", page),
 ]

@@ -11,7 +11,9 @@ MEASURES: dict[str, Measure] = {m.name: m for m in _ALL}
 PER_BODY_MASS = "_per_body_mass"
 GROWS_WITH_MASS = ("peak_force_n", "impulse_n_s", "bag_energy_j")  # a heavier student has more of it
 NUMERIC: tuple[str, ...] = tuple(m.name for m in _ALL if m.numeric)
+PROVISIONAL = "provisional"
 FLAG_MEANINGS = {
+    PROVISIONAL: "Measured while the evening goes on, from what was known so far. The end of the set settles it.",
     "clipped": "The unit ran into its limit. What it missed was recovered from what it still saw, with a wider doubt.",
     "gap": "Samples are missing here.",
     "mount_mismatch": "The bag moved as one on another mount would. Check the mount: the wrong one is wrong by half.",

@@ -36,11 +36,11 @@ def _cut(unit: UnitSignal, from_s: float, to_s: float) -> UnitSignal:
     first = max(0, int(np.floor((np.floor(from_s) - MARGIN_S) * unit.rate_hz)))
     first -= first % block if unit.unit == "bag" else 0
     last = int(np.ceil((np.ceil(to_s) + MARGIN_S) * unit.rate_hz)) + 1
-    rows = slice(first, last)
-
+    begins = max(first, unit.first_sample)  # a unit of which only the last stretch is held is cut as all of it would be
+    rows = slice(begins - unit.first_sample, max(0, last - unit.first_sample))
     return replace(
         unit,
-        first_sample=unit.first_sample + first,
+        first_sample=begins,
         accel_m_s2=unit.accel_m_s2[rows],
         gyro_rad_s=unit.gyro_rad_s[rows],
         load_n=None if unit.load_n is None else unit.load_n[rows],

@@ -28,7 +28,7 @@ class ChunkBytes:
 
 
 def pack(unit: UnitSignal) -> Iterator[ChunkBytes]:
-    """A unit's samples in chunks of 20 s."""
+    """A unit's samples in chunks of 20 s, numbered from the evening's first."""
     step = max(1, int(CHUNK_S * unit.rate_hz))
     for first in range(0, len(unit.accel_m_s2), step):
         rows = slice(first, first + step)
@@ -44,7 +44,9 @@ def pack(unit: UnitSignal) -> Iterator[ChunkBytes]:
         out = io.BytesIO()
         pq.write_table(table, out, compression="zstd", use_dictionary=False, use_byte_stream_split=True)
         content = out.getvalue()
-        yield ChunkBytes(unit.unit, first, table.num_rows, hashlib.sha256(content).hexdigest(), content)
+        yield ChunkBytes(
+            unit.unit, unit.first_sample + first, table.num_rows, hashlib.sha256(content).hexdigest(), content
+        )
 
 
 def unpack(parts: list[bytes], unit: str, rate_hz: float, full_scale: dict[str, float]) -> UnitSignal:

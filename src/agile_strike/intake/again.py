@@ -51,10 +51,12 @@ def raw(row: Row) -> Recording:
         n: unpack([bytes(c.parquet) for c in parts], n, parts[0].rate_hz, parts[0].full_scale)
         for n, parts in chunks.items()
     }
-    # when each unit began is known from its clock: as good as the files' own times were
+    # when each unit began: as the hub told it, else from its clock, which is as good as the files' own times were
     run = row.analysis
+    wears = {w.placement: w for w in row.wears.select_related("unit")}
     starts = {c["unit"]: c["offset_s"] for c in run.clocks if c["aligned"]} if run else {}
-    things = {w.placement: w.unit for w in row.wears.select_related("unit")}
+    starts |= {place: w.starts_s for place, w in wears.items() if w.starts_s is not None}
+    things = {place: w.unit for place, w in wears.items()}
     units = {
         n: replace(u, starts_s=starts.get(n), serial=things[n].serial, model_text=things[n].model_text)
         for n, u in units.items()
@@ -79,17 +81,24 @@ def analyse_again(gym: Gym, recording_id: int) -> list[BeforeAfter]:
     row = fetched(Row.objects.for_gym(gym).filter(pk=recording_id)).first()
     if row is None:
         raise NotYours("recording")
+    before = _means(row)
+    anew(gym, row)
+    after = _means(row)
+    return [BeforeAfter(n, before[n], after[n]) for n in NUMERIC if before[n] is not None or after[n] is not None]
+
+
+def anew(gym: Gym, row: Row) -> core_analysis.Analysis:
+    """The same of a recording that `fetched` brought; what was found, which is kept."""
     allow(row.student, gym.today)
     now = of_today(gym, [row])[row.pk]
     known = raw(row)
     person = replace(known.participant, mass_kg=now.body_mass_kg, stance=now.stance)
     worn = {w.placement: w.unit_id for w in row.wears.all()}
     told, used = corrected(gym, replace(known, participant=person, bag=_core_bag(row, now.bag)), worn, row.acquired_at)
-    before, began = _means(row), time.monotonic()
+    began = time.monotonic()
     found = core_analysis.analyse(told)
     keep(row, replace(now, calibrations=used), found, time.monotonic() - began)
-    after = _means(row)
-    return [BeforeAfter(n, before[n], after[n]) for n in NUMERIC if before[n] is not None or after[n] is not None]
+    return found
 
 
 def queue_again(gym: Gym, ids: list[int], by: User) -> Reanalysis:

@@ -1,11 +1,23 @@
 """Asking the queue for work, by name: who asks need not know what is done."""
 
+from django.db import transaction
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
-IMPORT, LOOK = "import", "look"  # a coach who looks at a table waits for no import
-QUEUES = {"import_upload": IMPORT, "analyse_recordings": IMPORT, "look_at_table": LOOK}
+IMPORT, LOOK, LIVE = "import", "look", "live"  # who looks at a table, or ends a set, waits for no import
+QUEUES = {"import_upload": IMPORT, "analyse_recordings": IMPORT, "look_at_table": LOOK, "settle_take": LIVE}
 
 
 def ask(task: str, **of: int) -> None:
     """Queue a task of `jobs`; inside a transaction it is asked for only if that is committed."""
     app.configure_task(task, queue=QUEUES[task], allow_unknown=True).defer(**of)
+
+
+def ask_once(task: str, about: str, **of: int) -> None:
+    """The same, but one that waits already is enough, and no two about the same run at once."""
+    asked = app.configure_task(task, queue=QUEUES[task], allow_unknown=True, queueing_lock=about, lock=about)
+    try:
+        with transaction.atomic():
+            asked.defer(**of)
+    except AlreadyEnqueued:
+        pass

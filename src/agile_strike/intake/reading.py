@@ -219,11 +219,15 @@ def _save(gym: Gym, one: _Ready, upload: Upload | None) -> Recording:
         for place, unit in recording.units.items()
     )
     keep(row, one.basis, one.analysis, one.took_s)
-    _save_chunks(row, recording, one.chunks)
+    save_chunks(row, recording, one.chunks)
     return row
 
 
-def _save_chunks(row: Recording, recording: CoreRecording, chunks: Iterable[ChunkBytes]) -> None:
+def save_chunks(row: Recording, recording: CoreRecording, chunks: Iterable[ChunkBytes] | None = None) -> None:
+    """Keep the samples of a recording's units, or of a piece of it."""
+    if chunks is None:
+        chunks = (c for unit in recording.units.values() for c in pack(unit))
+
     def scale(name: str) -> dict[str, float]:
         unit = recording.units[name]
         pairs = {"accel": unit.accel_full_scale_m_s2, "gyro": unit.gyro_full_scale_rad_s}

@@ -3,10 +3,11 @@ demo's and for a live evening's. What coaches said stays with its strikes, whate
 
 import datetime as dt
 from collections.abc import Iterable
-from dataclasses import asdict
+from dataclasses import asdict, replace
+from math import inf
 
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Max
 from django.utils import timezone
 
 from agile_strike.capture.basis import Basis
@@ -14,7 +15,7 @@ from agile_strike.capture.models import AnalysisRun, Recording
 from agile_strike.core.analysis import Analysis
 from agile_strike.core.bag.state import mounting_to_json
 from agile_strike.core.recording import Event
-from agile_strike.core.registry import NUMERIC
+from agile_strike.core.registry import NUMERIC, PROVISIONAL
 from agile_strike.core.strikes import Strike as Found
 from agile_strike.evening.models import PlannedSet
 from agile_strike.formats.chunks import pack_lanes
@@ -23,6 +24,7 @@ from agile_strike.review.models import Strike, StrikeLanes, StrikeSet
 from agile_strike.review.own import changed
 
 SAME_STRIKE_S = 0.03  # a strike that is found so near to where one was is that one
+LATEST_S = 0.3  # of an evening that goes on: a strike so near its end may be half there
 GONE = "not found again"  # why a strike no longer counts that an analysis did not find again
 CALLED_BEFORE = dt.timedelta(hours=4)  # a set that was called so long before a recording may still reach into it
 MEASURED_FIELDS = (
@@ -38,8 +40,12 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
     Only what was measured is written to rows that are there: what a coach says meanwhile stays. A strike that is not
     found again keeps the run that found it, and no longer counts.
     """
+    locked(recording)
     run = _run(recording, basis, found, took_s)
-    free = {s.pk: s for s in Strike.objects.select_for_update().filter(recording=recording).order_by("pk")}
+    there = Strike.objects.select_for_update().filter(recording=recording).order_by("pk")
+    until = found.recording.units["bag"].length_s - LATEST_S if recording.open else inf
+    free = {s.pk: s for s in there if s.contact_s <= until}
+    later = [s for s in there if s.contact_s > until]
     rows, absent, back = [], _absent(found), []
     for i, s in enumerate(found.strikes):
         near = min(free.values(), key=lambda o: abs(o.contact_s - s.contact_s), default=None)
@@ -50,9 +56,9 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
                 back.append(row.pk)
         rows.append(_measured(row, i + 1, s, run, absent[i]))
     lost = list(free.values())
-    for k, row in enumerate(lost):
+    for k, row in enumerate((*lost, *later)):
         row.number = len(rows) + k + 1
-    new, known = [r for r in rows if r.pk is None], [r for r in (*rows, *lost) if r.pk is not None]
+    new, known = [r for r in rows if r.pk is None], [r for r in (*rows, *lost, *later) if r.pk is not None]
     Strike.objects.filter(recording=recording).update(number=-F("number") - 1)  # frees the numbers
     _put_into_sets(recording, found, new)
     Strike.objects.bulk_create(new, batch_size=500)
@@ -64,12 +70,35 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
         excluded_reason=GONE, excluded_at=timezone.now()
     )
     changed([*rows, *lost])
-    StrikeLanes.objects.filter(strike__recording=recording).delete()
+    StrikeLanes.objects.filter(strike__recording=recording).exclude(strike__in=[s.pk for s in later]).delete()
     _keep_lanes(rows, found)
     put_into_called(recording)
     recording.analysis = run
     recording.save(update_fields=["analysis"])
     return run
+
+
+@transaction.atomic
+def keep_provisional(recording: Recording, found: Found) -> Strike:
+    """A strike that was measured while the evening goes on, or more of one that is there. What was settled stays."""
+    row = locked(recording)
+    assert row.analysis is not None
+    own = Strike.objects.select_for_update().filter(recording=recording)
+    near = list(own.filter(contact_s__range=(found.contact_s - SAME_STRIKE_S, found.contact_s + SAME_STRIKE_S)))
+    if near and PROVISIONAL not in near[0].flags:
+        return near[0]
+    number = near[0].number if near else (own.aggregate(last=Max("number"))["last"] or 0) + 1
+    marked = replace(found, flags=(PROVISIONAL, *found.flags))
+    strike = _measured(near[0] if near else Strike(recording=recording), number, marked, row.analysis, {})
+    strike.save(update_fields=MEASURED_FIELDS if near else None)
+    if found.lanes is not None:
+        StrikeLanes.objects.update_or_create(strike=strike, defaults={"parquet": pack_lanes(found.lanes)})
+    return strike
+
+
+def locked(recording: Recording) -> Recording:
+    """The row, locked: one at a time puts strikes into a recording."""
+    return Recording.objects.select_for_update(of=("self",)).select_related("analysis").get(pk=recording.pk)
 
 
 def _run(recording: Recording, basis: Basis, found: Analysis, took_s: float | None) -> AnalysisRun:
@@ -136,7 +165,8 @@ def _put_into_sets(recording: Recording, found: Analysis, new: Iterable[Strike])
 
     The same strike planned twice is two sets, or blocks.
     """
-    running = list(StrikeSet.objects.filter(recording=recording, began_s__isnull=False, by_coach=False))
+    own = StrikeSet.objects.filter(recording=recording, began_s__isnull=False, by_coach=False)
+    running = list(own.select_related("planned"))
     for row in new:
         event = found.recording.set_at(row.contact_s)
         row.set = next((s for s in running if _is_of(s, row, event)), None)
@@ -150,7 +180,8 @@ def _is_of(one: StrikeSet, row: Strike, event: Event | None) -> bool:
     assert one.began_s is not None
     assert one.ended_s is not None
     if event is not None:
-        return one.began_s == event.onset_s
+        same_plan = one.planned is not None and event.set_parts[2].get("plan") == one.planned.key
+        return same_plan or one.began_s == event.onset_s
     return bool(one.began_s <= row.contact_s <= one.ended_s)
 
 

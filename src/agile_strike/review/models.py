@@ -8,7 +8,7 @@ from django.db import models
 from django.db.models import Q
 
 from agile_strike.capture.models import AnalysisRun, Recording
-from agile_strike.core.registry import NUMERIC
+from agile_strike.core.registry import NUMERIC, PROVISIONAL
 from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import GymRows, finite
 from agile_strike.playbook.models import School
@@ -16,8 +16,8 @@ from agile_strike.playbook.models import School
 
 class Strikes(GymRows["Strike"]):
     def counted(self) -> Self:
-        """Strikes that the coach has not thrown out."""
-        return self.filter(excluded_reason="")
+        """Strikes that the coach has not thrown out, and that are settled."""
+        return self.filter(excluded_reason="").exclude(flags__contains=[PROVISIONAL])
 
 
 class StrikeSet(models.Model):

@@ -272,19 +272,27 @@ def call_block(gym: Gym, trial_id: int, student_id: int, place: int, now: dt.dat
 
     To throw a block anew it is taken back first, so that a second tap, or a second coach, never moves its beginning.
     """
+    block = plan_block(gym, trial_id, student_id, place, on)
+    if block.planned.began_at is None:
+        block.planned = evening.begin(gym, block.planned_id, now)
+    return block
+
+
+@transaction.atomic
+def plan_block(gym: Gym, trial_id: int, student_id: int, place: int, on: dt.date) -> CalledBlock:
+    """A trial's block as a planned set of the evening, not begun; the one that is there where there is one."""
     trial = _own(gym, trial_id)
     student = trial.students.filter(pk=student_id, removed_at__isnull=True).first()
     if student is None:
         raise BadInput("That student is not in this trial.")
     allow(student, on)
     session = evening.evening_of(student, on)
-    there = CalledBlock.objects.filter(trial=trial, session=session, place=place).first()
+    there = CalledBlock.objects.filter(trial=trial, session=session, place=place).select_related("planned").first()
     if there is not None:
         return there
     told = sheet(trial, student, on)
     if not 0 <= place < len(told.blocks):
         raise BadInput(f"This evening has {len(told.blocks)} blocks.")
-    evening.end_open(session, now)
     level = told.blocks[place].level
     by_school = trial.factor == SCHOOL
     school = School.objects.filter(gym=trial.gym_id, name=level).first() if by_school else None
@@ -296,9 +304,8 @@ def call_block(gym: Gym, trial_id: int, student_id: int, place: int, now: dt.dat
         strikes=trial.strikes,
         gear=trial.gear,
     )
-    planned = evening.plan(gym, session.pk, text)
     return CalledBlock.objects.create(
-        trial=trial, session=session, planned=evening.begin(gym, planned.pk, now), place=place
+        trial=trial, session=session, planned=evening.plan(gym, session.pk, text), place=place
     )
 
 

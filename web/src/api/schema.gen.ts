@@ -196,6 +196,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clock
+         * @description For a tablet that asks how its clock stands to ours.
+         */
+        get: operations["agile_strike_live_api_clock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marks/{mark_id}": {
         parameters: {
             query?: never;
@@ -466,6 +486,98 @@ export interface paths {
         put?: never;
         /** Change Password */
         post: operations["agile_strike_gym_api_change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/simulated-stations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate
+         * @description A simulated student at a station of its own; which, is in the answer.
+         */
+        post: operations["agile_strike_live_api_simulate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stations */
+        get: operations["agile_strike_live_api_stations"];
+        put?: never;
+        /** Make Station */
+        post: operations["agile_strike_live_api_make_station"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations/{station_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke */
+        delete: operations["agile_strike_live_api_revoke"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations/{station_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take At
+         * @description The take that is open at a station; nothing where nobody stands there.
+         */
+        get: operations["agile_strike_live_api_take_at"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stations/{station_id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin Take */
+        post: operations["agile_strike_live_api_begin_take"];
         delete?: never;
         options?: never;
         head?: never;
@@ -889,6 +1001,131 @@ export interface paths {
         get?: never;
         /** Correct Table */
         put: operations["agile_strike_intake_api_correct_table"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Take */
+        get: operations["agile_strike_live_api_take"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Call */
+        post: operations["agile_strike_live_api_call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End Take */
+        post: operations["agile_strike_live_api_end_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin Set */
+        post: operations["agile_strike_live_api_begin_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/sets/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End Set */
+        post: operations["agile_strike_live_api_end_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/stamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stamps
+         * @description Three stamps are asked for now: they tie the clocks of what is worn.
+         */
+        post: operations["agile_strike_live_api_stamps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Usual
+         * @description The student's own usual ranges for a strike.
+         */
+        get: operations["agile_strike_live_api_usual"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1363,6 +1600,31 @@ export interface components {
             /** Measure */
             measure: string;
         };
+        /** BeginIn */
+        BeginIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Doubt Ms
+             * @default 0
+             */
+            doubt_ms: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Place */
+            place?: number | null;
+            /** Planned Id */
+            planned_id?: number | null;
+            text?: components["schemas"]["PlanIn"] | null;
+            /** Trial Id */
+            trial_id?: number | null;
+        };
         /** BehindEvening */
         BehindEvening: {
             /** On */
@@ -1472,6 +1734,33 @@ export interface components {
             };
             /** Unit */
             unit: string;
+        };
+        /** CallIn */
+        CallIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Doubt Ms
+             * @default 0
+             */
+            doubt_ms: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Until */
+            until?: string | null;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /** Changed */
         Changed: {
@@ -1600,18 +1889,8 @@ export interface components {
         };
         /** ClockOut */
         ClockOut: {
-            /** Aligned */
-            aligned: boolean;
-            /** Aligned By */
-            aligned_by: string;
-            /** Drift Ppm */
-            drift_ppm: number;
-            /** Offset S */
-            offset_s: number;
-            /** Residual Ms */
-            residual_ms: number;
-            /** Unit */
-            unit: string;
+            /** Server S */
+            server_s: number;
         };
         /** CompareOut */
         CompareOut: {
@@ -2078,6 +2357,78 @@ export interface components {
             /** Value */
             value: number | null;
         };
+        /** LiveMark */
+        LiveMark: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** At S */
+            at_s: number | null;
+            /** Code */
+            code: string;
+            /**
+             * Early
+             * @default 0
+             */
+            early: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Level */
+            level: string;
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /** Limb */
+            limb: string;
+            /** Planned Id */
+            planned_id: number | null;
+            /** Until */
+            until: string | null;
+            /** Until S */
+            until_s: number | null;
+            /** Value */
+            value: string;
+            /** Wanted */
+            wanted: number | null;
+        };
+        /**
+         * LiveStrike
+         * @description A strike as a screen by the bag shows it.
+         */
+        LiveStrike: {
+            /** Contact S */
+            contact_s: number;
+            /** Excluded */
+            excluded: string;
+            /** Flags */
+            flags: string[];
+            /** Limb */
+            limb: string;
+            /** Mark */
+            mark: string;
+            /** Measures */
+            measures: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Number */
+            number: number;
+            /** Remarks */
+            remarks: string[];
+            /** Strike */
+            strike: number;
+            /** Version */
+            version: number;
+            /** Whole */
+            whole: boolean;
+        };
         /**
          * MappingText
          * @description What the columns of a foreign table are.
@@ -2202,6 +2553,27 @@ export interface components {
             name: string;
             /** Only */
             only: string;
+        };
+        /** NextSet */
+        NextSet: {
+            /** Block */
+            block: number | null;
+            /** Code */
+            code: string;
+            /** Level */
+            level: string;
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /** Limb */
+            limb: string;
+            /** Planned Id */
+            planned_id: number | null;
+            /** Strikes */
+            strikes: number | null;
+            /** Trial Id */
+            trial_id: number | null;
         };
         /** NotMeasuredOut */
         NotMeasuredOut: {
@@ -2621,6 +2993,28 @@ export interface components {
             /** School Id */
             school_id: number | null;
         };
+        /**
+         * SetSaid
+         * @description What is said of one set of a take.
+         */
+        SetSaid: {
+            /** By */
+            by: number;
+            /** By Sd */
+            by_sd: number;
+            /** Mark */
+            mark: string;
+            /** Mean */
+            mean: number;
+            /** Measure */
+            measure: string;
+            /** Sentence */
+            sentence: string;
+            /** Sets */
+            sets: number;
+            /** Usual */
+            usual: number;
+        };
         /** SheetBlockOut */
         SheetBlockOut: {
             /** Began At */
@@ -2716,6 +3110,21 @@ export interface components {
         SignedIn: {
             me: components["schemas"]["Me"] | null;
         };
+        /** SimulateIn */
+        SimulateIn: {
+            /** Bag Id */
+            bag_id: number;
+            /**
+             * Minutes
+             * @default 60
+             */
+            minutes: number;
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+        };
         /** StanceIn */
         StanceIn: {
             /** Stance */
@@ -2732,6 +3141,44 @@ export interface components {
             since: string;
             /** Stance */
             stance: string;
+        };
+        /** StationIn */
+        StationIn: {
+            /** Bag Id */
+            bag_id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * StationRow
+         * @description A station, for the coach who walks round.
+         */
+        StationRow: {
+            /** Bag */
+            bag: string;
+            /** Bag Id */
+            bag_id: number;
+            /** Id */
+            id: number;
+            last: components["schemas"]["LiveStrike"] | null;
+            /** Name */
+            name: string;
+            /** Set Code */
+            set_code: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number | null;
+            /** Take Id */
+            take_id: number | null;
+            /** Thrown */
+            thrown: number;
+            /** Units */
+            units: string[];
+            /** Wanted */
+            wanted: number | null;
         };
         /**
          * StrikePage
@@ -2788,14 +3235,8 @@ export interface components {
         };
         /** StudentIn */
         StudentIn: {
-            /** Birth Date */
-            birth_date?: string | null;
-            /** Mass Kg */
-            mass_kg?: number | null;
-            /** Name */
-            name: string;
-            /** Stance */
-            stance: string;
+            /** Student Id */
+            student_id: number;
         };
         /** StudentOut */
         StudentOut: {
@@ -3010,6 +3451,54 @@ export interface components {
              */
             task: string;
         };
+        /** TakePage */
+        TakePage: {
+            /** Bag */
+            bag: string;
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /** Child */
+            child: boolean;
+            /** Clock Sd Ms */
+            clock_sd_ms: number | null;
+            /** Coming */
+            coming?: components["schemas"]["NextSet"][];
+            /** Ended At */
+            ended_at: string | null;
+            /** Evening Id */
+            evening_id: number;
+            /** Hub Clock */
+            hub_clock: boolean;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** Marks */
+            marks?: components["schemas"]["LiveMark"][];
+            /** Recording Id */
+            recording_id: number;
+            /** Said */
+            said?: components["schemas"]["SetSaid"][];
+            /** Settled At */
+            settled_at: string | null;
+            /** Settled S */
+            settled_s: number;
+            /** Stance */
+            stance: string;
+            /** Station */
+            station: string;
+            /** Station Id */
+            station_id: number;
+            /** Strikes */
+            strikes?: components["schemas"]["LiveStrike"][];
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+        };
         /**
          * ThrownOut
          * @description A set as it was thrown, with the middle of what was measured in it.
@@ -3041,6 +3530,18 @@ export interface components {
             school: string;
             /** Strikes */
             strikes: number;
+        };
+        /**
+         * TokenOut
+         * @description A station that was made, and its token, told this once.
+         */
+        TokenOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Token */
+            token: string;
         };
         /** ToldOut */
         ToldOut: {
@@ -3253,6 +3754,22 @@ export interface components {
             student_id: number | null;
         };
         /**
+         * Usual
+         * @description The range in which most of a student's strikes of one code lie.
+         */
+        Usual: {
+            /** Evenings */
+            evenings: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Measure */
+            measure: string;
+            /** Strikes */
+            strikes: number;
+        };
+        /**
          * WearOut
          * @description A unit, and where it was.
          */
@@ -3311,6 +3828,27 @@ export interface components {
             sides: components["schemas"]["SidesOut"][];
             /** Volume */
             volume: components["schemas"]["WeekOut"][];
+        };
+        /**
+         * WhenIn
+         * @description An instant by the server's clock, as the tablet knows it, and how well it does.
+         */
+        WhenIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Doubt Ms
+             * @default 0
+             */
+            doubt_ms: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
         };
         /** WornOut */
         WornOut: {
@@ -3715,6 +4253,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_clock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClockOut"];
                 };
             };
         };
@@ -4267,6 +4825,189 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_simulate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimulateIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_stations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationRow"][];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_make_station: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StationIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_revoke: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                station_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_take_at: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                station_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePage"] | null;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_begin_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                station_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudentIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePage"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5225,6 +5966,219 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePage"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_call: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CallIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_end_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_begin_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_end_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_stamps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_usual: {
+        parameters: {
+            query: {
+                code: string;
+            };
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Usual"][];
                 };
             };
         };

@@ -146,7 +146,7 @@ def _schedule(
                     now += plan.burst_gap_s * rng.uniform(0.85, 1.2)
                 limb = plan.other_limb if plan.other_limb and k % 2 else plan.limb
                 strikes.append(_strike(evening, plan, limb, now, middle, band, rng))
-                techniques.append(_varied(plan.technique, rng) if evening.worn else plan.technique)
+                techniques.append(varied(plan.technique, rng) if evening.worn else plan.technique)
                 thrown += 1
             now += plan.gap_s * rng.uniform(0.85, 1.2)
             if evening.bumps and len(strikes) % every == 0 and len(bumps) < evening.bumps:
@@ -185,7 +185,7 @@ def _strike(
     )
 
 
-def _varied(q: Technique, rng: np.random.Generator) -> Technique:
+def varied(q: Technique, rng: np.random.Generator) -> Technique:
     """One strike of a set: no two are alike."""
 
     def about(value: float, sd: float) -> float:
@@ -218,9 +218,8 @@ def _varied(q: Technique, rng: np.random.Generator) -> Technique:
     )
 
 
-def _wear(
-    evening: Evening, strikes: list[Strike], techniques: list[Technique], motion: Motion, rng: np.random.Generator
-) -> Worn:
+def thrown_of(strikes: list[Strike], techniques: list[Technique], motion: Motion) -> list[Thrown]:
+    """What the student did for the bag to be struck so."""
     thrown = []
     for strike, technique, struck in zip(strikes, techniques, motion.truths, strict=True):
         times, speeds = np.array(struck.times_s), np.array(struck.speed_m_s)
@@ -237,9 +236,17 @@ def _wear(
                 strike.upward_share,
             )
         )
+    return thrown
+
+
+def _wear(
+    evening: Evening, strikes: list[Strike], techniques: list[Technique], motion: Motion, rng: np.random.Generator
+) -> Worn:
     length = float(motion.times_s[-1])
     stamps = [*STAMPS_S, *(length - s for s in reversed(STAMPS_S))]
-    return wear(evening.body, thrown, length, stamps, evening.wear_mess, rng, evening.worn)
+    return wear(
+        evening.body, thrown_of(strikes, techniques, motion), length, stamps, evening.wear_mess, rng, evening.worn
+    )
 
 
 def _events(evening: Evening, spans: list[tuple[int, int]], motion: Motion) -> tuple[Event, ...]:

@@ -29,6 +29,7 @@ class Mess:
     drift_ppm: float = 0.0
     missing_share: float = 0.0  #: samples lost singly
     gap_s: float = 0.0  #: one stretch lost in the middle
+    seed: int | None = None  #: of how the unit sits and errs, where one evening is made piece by piece
 
 
 CLEAN = Mess(0, 0, 95.0, 0.05, 0, 0, 0, 0)
@@ -58,10 +59,11 @@ def sense(
     for bump in bumps:
         if bump.kind == "tap":
             accel += _tap(true_s, bump.time_s, rng)
-    tilt = Rotation.from_rotvec(np.radians(mess.mounting_deg) * _direction(rng))
+    own = rng if mess.seed is None else np.random.default_rng(mess.seed)
+    tilt = Rotation.from_rotvec(np.radians(mess.mounting_deg) * _direction(own))
     accel, gyro = tilt.apply(accel), tilt.apply(gyro)
-    accel += mess.accel_bias_m_s2 * rng.standard_normal(3) + mess.accel_noise_m_s2 * rng.standard_normal((n, 3))
-    gyro += mess.gyro_bias_rad_s * rng.standard_normal(3) + mess.gyro_noise_rad_s * rng.standard_normal((n, 3))
+    accel += mess.accel_bias_m_s2 * own.standard_normal(3) + mess.accel_noise_m_s2 * rng.standard_normal((n, 3))
+    gyro += mess.gyro_bias_rad_s * own.standard_normal(3) + mess.gyro_noise_rad_s * rng.standard_normal((n, 3))
     accel = np.clip(accel, -accel_full_scale, accel_full_scale)
     gyro = np.clip(gyro, -gyro_full_scale, gyro_full_scale)
     lost = rng.random(n) < mess.missing_share

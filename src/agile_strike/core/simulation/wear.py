@@ -4,6 +4,7 @@ Mounting is off by up to 15 degrees, straps wobble after contact, accelerometers
 its own. Truth is read from the noise-free course at 2.5 kHz by the definitions, not by the analysis's code.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -44,6 +45,8 @@ class WearMess:
     sole_rate_hz: float = 100.0
     full_scale_m_s2: float = 16 * GRAVITY_M_S2
     gyro_full_scale_rad_s: float = 34.9
+    clocks: Mapping[str, tuple[float, float]] = field(default_factory=dict)  #: given ones, as in `Worn`
+    seed: int | None = None  #: of how each unit sits and errs, where one evening is made piece by piece
 
 
 WORN = ("leftwrist", "rightwrist", "leftankle", "rightankle", "pelvis", "torso", "leftsole", "rightsole")
@@ -98,8 +101,8 @@ def wear(
     course = Course(t, limbs, parts, yaw, load, body, thrown)
     signals, clocks = {}, {}
     for name in units:
-        offset, drift = mess.offset_s * rng.uniform(-1, 1), mess.drift_ppm * rng.uniform(-1, 1)
-        clocks[name] = (offset, drift)
+        drawn = (mess.offset_s * rng.uniform(-1, 1), mess.drift_ppm * rng.uniform(-1, 1))
+        offset, drift = clocks[name] = mess.clocks.get(name, drawn)
         signals[name] = _sense(name, course, stamps_s, offset, drift, mess, rng)
     return Worn(signals, clocks, course)
 
@@ -121,8 +124,9 @@ def _sense(
     end_s = course.times_s[-1]
     n = int((end_s - max(offset_s, 0.0) - 0.2) * rate)
     at = offset_s + np.arange(n) / rate * (1.0 + drift_ppm * 1e-6)
+    own = rng if mess.seed is None else np.random.default_rng([mess.seed, WORN.index(name)])
     if kind == "sole":
-        gain = 1.0 + mess.scale_share * rng.standard_normal()
+        gain = 1.0 + mess.scale_share * own.standard_normal()
         cells = [np.interp(at, course.times_s, f[side]) * gain for f in (course.loads.heel_n, course.loads.forefoot_n)]
         heel_forefoot = np.column_stack(cells) + mess.sole_noise_n * rng.standard_normal((n, 2))
         return UnitSignal(
@@ -147,15 +151,15 @@ def _sense(
     for stamp in stamps_s:
         felt += _stamp(at - stamp - STAMP_DELAY_S[kind], STAMP_M_S2[kind] * rng.uniform(0.8, 1.2), rng)
     felt += _wobble(name, at, course, mess, rng)
-    axis = rng.standard_normal(3)
+    axis = own.standard_normal(3)
     tilt = Rotation.from_rotvec(
-        np.radians(min(mess.mounting_deg * abs(rng.normal(1.0, 0.2)), 15.0)) * axis / np.linalg.norm(axis)
+        np.radians(min(mess.mounting_deg * abs(own.normal(1.0, 0.2)), 15.0)) * axis / np.linalg.norm(axis)
     )
     felt, turn = tilt.apply(felt), tilt.apply(turn)
-    felt *= 1.0 + mess.scale_share * rng.standard_normal(3)
-    turn *= 1.0 + mess.scale_share * rng.standard_normal(3)
-    felt += mess.accel_bias_m_s2 * rng.standard_normal(3) + mess.accel_noise_m_s2 * rng.standard_normal((n, 3))
-    turn += mess.gyro_bias_rad_s * rng.standard_normal(3) + mess.gyro_noise_rad_s * rng.standard_normal((n, 3))
+    felt *= 1.0 + mess.scale_share * own.standard_normal(3)
+    turn *= 1.0 + mess.scale_share * own.standard_normal(3)
+    felt += mess.accel_bias_m_s2 * own.standard_normal(3) + mess.accel_noise_m_s2 * rng.standard_normal((n, 3))
+    turn += mess.gyro_bias_rad_s * own.standard_normal(3) + mess.gyro_noise_rad_s * rng.standard_normal((n, 3))
     felt = np.clip(felt, -mess.full_scale_m_s2, mess.full_scale_m_s2)
     turn = np.clip(turn, -mess.gyro_full_scale_rad_s, mess.gyro_full_scale_rad_s)
     before = at < 0.0

@@ -14,7 +14,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
 from agile_strike.intake.jobs import STALLED_AFTER_S
-from agile_strike.intake.queue import IMPORT, LOOK
+from agile_strike.intake.queue import IMPORT, LIVE, LOOK
 from agile_strike.intake.sweep import end_forsaken
 
 POLL_S = 1.0
@@ -24,12 +24,12 @@ class Command(BaseCommand):
     help = "Work the queue until told to stop."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        parser.add_argument("--queue", choices=(IMPORT, LOOK), help="work this one alone (default: both)")
+        parser.add_argument("--queue", choices=(IMPORT, LOOK, LIVE), help="work this one alone (default: all)")
 
     def handle(self, *args: Any, **options: Any) -> None:
         tempfile.tempdir = str(own_folder(Path(settings.WORK)))
         try:
-            asyncio.run(self._work([options["queue"]] if options["queue"] else [IMPORT, LOOK]))
+            asyncio.run(self._work([options["queue"]] if options["queue"] else [IMPORT, LOOK, LIVE]))
         finally:
             shutil.rmtree(tempfile.tempdir, ignore_errors=True)
 

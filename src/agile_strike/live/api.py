@@ -1,0 +1,173 @@
+"""At the bag: stations, takes, sets and calls; and what the screens there show."""
+
+import time
+from typing import Any
+
+from django.http import HttpRequest
+from django.utils import timezone
+from ninja import Router, Schema, Status
+from pydantic import Field
+
+from agile_strike.core.children import is_child
+from agile_strike.evening.api import PlanIn
+from agile_strike.evening.services import SetText
+from agile_strike.gym.asking import found, gym
+from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment, Name, Problem, Word
+from agile_strike.live import pages, sentence, services
+from agile_strike.live.models import Station, Take
+from agile_strike.people.services import age_of
+
+router = Router()
+
+
+class StationIn(In):
+    name: Name
+    bag_id: Id
+
+
+class TokenOut(Schema):
+    """A station that was made, and its token, told this once."""
+
+    id: int
+    name: str
+    token: str
+
+
+class SimulateIn(In):
+    bag_id: Id
+    speed: Finite = 1.0
+    minutes: Finite = Field(60.0, ge=1.0, le=240.0)
+
+
+class StudentIn(In):
+    student_id: Id
+
+
+class WhenIn(In):
+    """An instant by the server's clock, as the tablet knows it, and how well it does."""
+
+    at: Moment
+    doubt_ms: Finite = Field(0.0, ge=0.0, le=10_000.0)
+    key: Word = ""
+
+    @property
+    def when(self) -> services.When:
+        return services.When(at=self.at, doubt_ms=self.doubt_ms, key=self.key[:20])
+
+
+class BeginIn(WhenIn):
+    planned_id: Id | None = None
+    trial_id: Id | None = None
+    place: Count | None = None  #: of the trial's block in the evening
+    text: PlanIn | None = None
+
+
+class CallIn(WhenIn):
+    kind: Word
+    value: Line = Field("", max_length=300)
+    until: Moment | None = None
+
+
+class ClockOut(Schema):
+    server_s: float
+
+
+@router.get("/live/clock", response=ClockOut)
+def clock(request: HttpRequest) -> ClockOut:
+    """For a tablet that asks how its clock stands to ours."""
+    return ClockOut(server_s=time.time())
+
+
+@router.get("/stations", response=list[pages.StationRow])
+def stations(request: HttpRequest) -> list[pages.StationRow]:
+    return pages.all_stations(gym(request))
+
+
+@router.post("/stations", response={201: TokenOut, 422: Problem})
+def make_station(request: HttpRequest, what: StationIn) -> Any:
+    row, token = services.make_station(gym(request), what.name, what.bag_id)
+    return Status(201, TokenOut(id=row.pk, name=row.name, token=token))
+
+
+@router.delete("/stations/{station_id}", response={200: Changed, 422: Problem})
+def revoke(request: HttpRequest, station_id: int) -> Changed:
+    services.revoke(gym(request), station_id)
+    return Changed(changed=1)
+
+
+@router.post("/simulated-stations", response={201: Changed, 422: Problem})
+def simulate(request: HttpRequest, what: SimulateIn) -> Any:
+    """A simulated student at a station of its own; which, is in the answer."""
+    return Status(201, Changed(changed=services.simulate(gym(request), what.bag_id, what.speed, what.minutes).pk))
+
+
+@router.post("/stations/{station_id}/takes", response={201: pages.TakePage, 422: Problem})
+def begin_take(request: HttpRequest, station_id: int, what: StudentIn) -> Any:
+    own = gym(request)
+    take = services.begin_take(own, station_id, what.student_id, timezone.now())
+    return Status(201, _page(request, take.pk))
+
+
+@router.get("/stations/{station_id}/take", response={200: pages.TakePage | None, 422: Problem})
+def take_at(request: HttpRequest, station_id: int) -> pages.TakePage | None:
+    """The take that is open at a station; nothing where nobody stands there."""
+    own = gym(request)
+    station = found(Station.objects.for_gym(own), station_id, "station")
+    take = pages.open_takes(own).filter(station=station).first()
+    return None if take is None else _page(request, take.pk)
+
+
+@router.get("/takes/{take_id}", response=pages.TakePage)
+def take(request: HttpRequest, take_id: int) -> pages.TakePage:
+    return _page(request, take_id)
+
+
+@router.get("/takes/{take_id}/usual", response=list[sentence.Usual])
+def usual(request: HttpRequest, take_id: int, code: str) -> list[sentence.Usual]:
+    """The student's own usual ranges for a strike."""
+    return sentence.usual_of(found(Take.objects.for_gym(gym(request)), take_id, "take"), code)
+
+
+@router.post("/takes/{take_id}/end", response={200: Changed, 422: Problem})
+def end_take(request: HttpRequest, take_id: int) -> Changed:
+    services.end_take(gym(request), take_id, timezone.now())
+    return Changed(changed=1)
+
+
+@router.post("/takes/{take_id}/sets", response={201: pages.TakePage, 422: Problem})
+def begin_set(request: HttpRequest, take_id: int, what: BeginIn) -> Any:
+    which = services.Which(
+        planned_id=what.planned_id,
+        block=None if what.trial_id is None else (what.trial_id, what.place or 0),
+        text=None if what.text is None else SetText(**what.text.model_dump()),
+    )
+    services.begin_set(gym(request), take_id, which, what.when)
+    return Status(201, _page(request, take_id))
+
+
+@router.post("/takes/{take_id}/sets/end", response={200: pages.TakePage, 422: Problem})
+def end_set(request: HttpRequest, take_id: int, what: WhenIn) -> pages.TakePage:
+    services.end_set(gym(request), take_id, what.when)
+    return _page(request, take_id)
+
+
+@router.post("/takes/{take_id}/calls", response={201: Changed, 422: Problem})
+def call(request: HttpRequest, take_id: int, what: CallIn) -> Any:
+    services.call(gym(request), take_id, what.kind, what.value, what.when, what.until)
+    return Status(201, Changed(changed=1))
+
+
+@router.post("/takes/{take_id}/stamps", response={200: Changed, 422: Problem})
+def stamps(request: HttpRequest, take_id: int) -> Changed:
+    """Three stamps are asked for now: they tie the clocks of what is worn."""
+    services.ask_stamps(gym(request), take_id, timezone.now())
+    return Changed(changed=1)
+
+
+def _page(request: HttpRequest, take_id: int) -> pages.TakePage:
+    own = gym(request)
+    rows = Take.objects.for_gym(own).select_related(
+        "session__student", "recording__bag_version__bag", "station", "stream"
+    )
+    row = found(rows, take_id, "take")
+    return pages.take_page(own, row, is_child(age_of(row.session.student.birth_date, own.today)))

@@ -1,0 +1,92 @@
+"""Packets that come in are committed together: all that came while the last commit was on its way is the next one.
+
+So stations don't wait for each other's commits, and a hundred packets cost little more than one.
+"""
+
+import asyncio
+import datetime as dt
+from dataclasses import dataclass, field
+
+from asgiref.sync import sync_to_async
+from django.db import connection, transaction
+
+from agile_strike.formats.packets import Packet as Sent
+from agile_strike.live.models import Packet, Stream
+from agile_strike.live.told import packets_came
+
+MOST_WAITING = 2000  # packets of all hubs: beyond it hubs are told to hold theirs
+
+
+@dataclass(frozen=True, slots=True)
+class Come:
+    stream_id: int
+    station_id: int
+    packet: Sent
+    content: bytes
+    at: dt.datetime
+
+
+@dataclass(slots=True)
+class Landing:
+    """One a process. Raises what the database raises to everybody whose packets were in the same commit."""
+
+    _waiting: list[tuple[Come, "asyncio.Future[None]"]] = field(default_factory=list)
+    _runs: "asyncio.Task[None] | None" = None
+
+    @property
+    def behind(self) -> bool:
+        return len(self._waiting) > MOST_WAITING
+
+    async def land(self, come: list[Come]) -> None:
+        """Returns once they are committed."""
+        loop = asyncio.get_running_loop()
+        futures = [loop.create_future() for _ in come]
+        self._waiting += zip(come, futures, strict=True)
+        if self._runs is None or self._runs.done():
+            self._runs = asyncio.create_task(self._work())
+        await asyncio.gather(*futures)
+
+    async def _work(self) -> None:
+        while self._waiting:
+            batch, self._waiting = self._waiting, []
+            try:
+                await sync_to_async(commit, thread_sensitive=False)([c for c, _ in batch])
+            except Exception as error:
+                for _, future in batch:
+                    if not future.done():
+                        future.set_exception(error)
+            else:
+                for _, future in batch:
+                    if not future.done():
+                        future.set_result(None)
+
+
+def commit(come: list[Come]) -> None:
+    """Keep packets, each number of a stream once; what they say of clock and batteries is kept on the stream."""
+    try:
+        with transaction.atomic():
+            Packet.objects.bulk_create(
+                [
+                    Packet(stream_id=c.stream_id, number=c.packet.number, content=c.content, received_at=c.at)
+                    for c in sorted(come, key=lambda c: (c.stream_id, c.packet.number))
+                ],
+                ignore_conflicts=True,
+            )
+            told: dict[int, list[Sent]] = {}
+            for c in come:
+                if c.packet.clock is not None or c.packet.battery_pct:
+                    told.setdefault(c.stream_id, []).append(c.packet)
+            for key, packets in told.items():
+                _note(key, packets)
+            packets_came({c.station_id for c in come})
+    finally:
+        connection.close()  # back to the pool: no request ends here that would
+
+
+def _note(stream_id: int, packets: list[Sent]) -> None:
+    row = Stream.objects.select_for_update().get(pk=stream_id)
+    for packet in packets:
+        row.battery = row.battery | packet.battery_pct
+        if packet.clock is not None and (row.clock is None or packet.clock[1] <= row.clock[1]):
+            row.clock = list(packet.clock)
+    row.save(update_fields=["battery", "clock"])

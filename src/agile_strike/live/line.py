@@ -1,0 +1,163 @@
+"""One take's samples as they come, and the strikes that are found in them: what the live worker holds of a station.
+
+All of it can be made anew from the packets and the take's row, after a kill.
+"""
+
+import logging
+from collections import deque
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+
+from agile_strike.capture.basis import kept
+from agile_strike.core import live
+from agile_strike.core.analysis import State
+from agile_strike.core.bag.state import BagState, mounting_from_json
+from agile_strike.core.recording import Event, Participant, Recording
+from agile_strike.core.strikes import Strike
+from agile_strike.core.target import Bag
+from agile_strike.formats.gathered import Gathered
+from agile_strike.formats.packets import Packet, opening_of
+from agile_strike.live.models import Mark, Stream, Take
+from agile_strike.live.reference import OnReference, on_reference
+
+WAYS = 4000  # packets by which clocks are compared
+WAITED_S = 1.6  # for samples that are sent again
+HELD_S = 20.0  # of samples, behind the latest one
+MOST_OPEN = 50  # jolts whose rest is waited for
+
+log = logging.getLogger(__name__)
+
+
+@dataclass(slots=True)
+class Line:
+    take: Take
+    bag: Bag
+    state: State
+    gathered: dict[str, Gathered] = field(default_factory=dict)
+    firsts: dict[str, int] = field(default_factory=dict)
+    judged: deque[float] = field(default_factory=lambda: deque(maxlen=MOST_OPEN))  #: jolts, seconds
+    ways: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=WAYS))  #: see live.reference
+    half: list[float] = field(default_factory=list)  #: strikes of which the student's part is still to come
+    tried_s: float = 0.0
+    moved: dict[str, float] = field(default_factory=dict)  #: how much each unit moved lately, rad/s or N
+
+    def take_in(self, packet: Packet) -> None:
+        opening = opening_of(self.take.stream.opening) if self.take.stream else None
+        for name, part in packet.units.items():
+            if name not in self.gathered:
+                assert opening is not None
+                if name not in opening.units:
+                    continue
+                self.firsts.setdefault(name, part.first)
+                self.gathered[name] = Gathered(name, opening.units[name], max(part.first, self.firsts[name]))
+            self.gathered[name].put(part)
+            values = part.gyro if part.gyro is not None else part.sole
+            if values is not None and np.isfinite(values).any():
+                self.moved[name] = float(np.nanmax(np.abs(values)))
+        if "bag" in packet.units:
+            bag, part = self.gathered["bag"], packet.units["bag"]
+            upto = part.first + part.count - self.firsts["bag"]
+            self.ways.append((packet.hub_s, upto / bag.facts.rate_hz))
+        for one in self.gathered.values():
+            one.forget_before(one.upto - int(HELD_S * one.facts.rate_hz))
+
+    @property
+    def now_s(self) -> float:
+        """The latest sample of the bag, on the reference clock."""
+        bag = self.gathered.get("bag")
+        return 0.0 if bag is None else (bag.upto - self.firsts["bag"]) / bag.facts.rate_hz
+
+    def found(self) -> list[tuple[Strike, bool]]:
+        """Strikes that can be measured now and could not before; and whether all of them is there."""
+        so_far = self._recording()
+        if so_far is None:
+            return []
+        bag_unit = so_far.units["bag"]
+        if self.state.bag is None:
+            if self.now_s < self.tried_s + 1.0:
+                return []
+            self.tried_s = self.now_s
+            first = live.first_state(bag_unit, self.bag)
+            if first is None:
+                return []
+            self.state = replace(self.state, bag=first)
+        assert self.state.bag is not None
+        out: list[tuple[Strike, bool]] = []
+        seen = live.jolts(bag_unit, self.state.bag)
+        for at, ago in zip(seen.at_s, seen.ago_s, strict=True):
+            if ago < live.LOOK_AFTER_S or any(abs(at - j) <= live.SAME_S for j in self.judged):
+                continue
+            if ago < WAITED_S and self._holes(float(at)):
+                continue
+            self.judged.append(float(at))
+            strike = live.measured(so_far, float(at), self.state, whole=False)
+            if strike is not None:
+                out.append((strike, False))
+                self.half = [*self.half, strike.contact_s][-MOST_OPEN:]
+        while self.half and self.now_s - self.half[0] > live.FULL_AFTER_S:
+            at = self.half.pop(0)
+            if self.state.body is not None:
+                strike = live.measured(so_far, at, self.state, whole=True)
+                if strike is not None:
+                    out.append((strike, True))
+        return out
+
+    def _holes(self, at_s: float) -> bool:
+        """Whether samples round a jolt are still on their way."""
+        bag = self.gathered["bag"]
+        middle = self.firsts["bag"] + at_s * bag.facts.rate_hz
+        return not bag.has(*(int(middle + s * bag.facts.rate_hz) for s in (-0.12, live.LOOK_AFTER_S)))
+
+    @property
+    def on_reference(self) -> OnReference | None:
+        stream = self.take.stream
+        return on_reference(stream, *zip(*self.ways, strict=True)) if stream is not None and self.ways else None
+
+    def _recording(self) -> Recording | None:
+        units = {n: g.signal(g.base, g.upto, 0.0, self.firsts[n]) for n, g in self.gathered.items()}
+        kept_units = {n: u for n, u in units.items() if u is not None}
+        if "bag" not in kept_units:
+            return None
+        person = Participant("", None, None, None, None)
+        return Recording(person, "", "", "", self.bag, kept_units, self._events())
+
+    def _events(self) -> tuple[Event, ...]:
+        marks = self.take.marks.filter(kind=Mark.Kind.SET, until__isnull=True)
+        return tuple(Event(0.0, self.now_s + 60.0, "set", m.value) for m in marks)
+
+    def told(self, state: dict[str, Any] | None, firsts: dict[str, int]) -> None:
+        """What the batch has learnt meanwhile."""
+        if state is not None:
+            self.state = State.from_json(state)
+        self.firsts |= firsts
+
+
+def line_of(take: Take) -> Line:
+    """From what is known: this evening's state, else how the unit sat on this bag the last time."""
+    assert take.recording.analysis is not None
+    assert take.recording.bag_version is not None
+    bag = replace(take.recording.bag_version.to_core(), **kept(take.recording.analysis).bag)
+    state = State.from_json(take.state) if take.state else State(last_seat(take), None)
+    return Line(take, bag, state, firsts=dict(take.firsts))
+
+
+def last_seat(take: Take) -> BagState | None:
+    """How the bag's unit sat the last time that it hung on this bag."""
+    before = (
+        Take.objects.filter(station=take.station, recording__analysis__bag_state__isnull=False,
+                            recording__bag_version=take.recording.bag_version)
+        .exclude(pk=take.pk)
+        .select_related("recording__analysis", "stream")
+        .first()
+    )  # fmt: skip
+    seat = before.recording.analysis.bag_state if before and before.recording.analysis else None
+    if before is None or seat is None or not _same_unit(before.stream, take.stream):
+        return None
+    return BagState(np.eye(3), mounting_from_json(seat))
+
+
+def _same_unit(a: Stream | None, b: Stream | None) -> bool:
+    """Whether two streams are of one hanging of one unit: taken off in between, it sits otherwise."""
+    return a is not None and b is not None and a.pk == b.pk

@@ -1,0 +1,14 @@
+"""Measures strikes while they are thrown, until told to stop."""
+
+from typing import Any
+
+from django.core.management.base import BaseCommand
+
+from agile_strike.live.worker import Worker
+
+
+class Command(BaseCommand):
+    help = "Work what hubs send, as it comes."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        Worker().run_for_ever()

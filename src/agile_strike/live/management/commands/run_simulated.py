@@ -1,0 +1,63 @@
+"""Runs the hubs of simulated stations: a student who does what the server says is being done, through the same door as
+any hub."""
+
+import os
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import DatabaseError, InterfaceError, connection
+from django.utils import timezone
+
+from agile_strike.live.models import Station
+
+LOOK_S = 0.5
+
+
+class Command(BaseCommand):
+    help = "Run a hub for each simulated station, while one is asked for."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--server", default="http://127.0.0.1:8000")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        hubs: dict[int, tuple[float, subprocess.Popen[bytes]]] = {}
+        try:
+            while True:
+                wanted = self._wanted()
+                for key, (speed, hub) in list(hubs.items()):
+                    if hub.poll() is not None or key not in wanted or wanted[key].simulated_speed != speed:
+                        hub.terminate()
+                        hub.wait()
+                        del hubs[key]
+                for key, station in wanted.items():
+                    if key not in hubs:
+                        hubs[key] = (station.simulated_speed, _hub(station, options["server"]))
+                time.sleep(LOOK_S)
+        finally:
+            for _, hub in hubs.values():
+                hub.terminate()
+
+    _before: dict[int, Station] = {}
+
+    def _wanted(self) -> dict[int, Station]:
+        try:
+            rows = Station.objects.standing().filter(simulated_token__gt="", simulated_until__gt=timezone.now())
+            self._before = {s.pk: s for s in rows}
+        except (DatabaseError, InterfaceError):
+            connection.close()
+        return self._before
+
+
+def _hub(station: Station, server: str) -> "subprocess.Popen[bytes]":
+    spool = Path(settings.VAR) / "hubs" / f"{station.pk}-{time.time_ns()}"
+    command = [sys.executable, "-m", "agile_strike.cli", "hub", "simulate", "--server", server, "--spool", str(spool)]
+    return subprocess.Popen(
+        [*command, "--speed", str(station.simulated_speed), "--seed", str(station.pk)],
+        env={**os.environ, "AGILE_STRIKE_STATION_TOKEN": station.simulated_token},
+        stdout=subprocess.DEVNULL,
+    )

@@ -1,0 +1,230 @@
+"""Settling a take: its packets become chunks, and the batch measures all of it, as an import of the same samples does.
+
+Until it has ended, chunks end where a packet is still missing; at its end what never came stays missing.
+"""
+
+import datetime as dt
+from dataclasses import dataclass, field, replace
+
+from django.db import transaction
+from django.db.models import F, Max
+
+from agile_strike.capture.basis import fetched
+from agile_strike.capture.models import Chunk, Recording, Wear
+from agile_strike.core.analysis import Analysis, State
+from agile_strike.core.errors import BadInput
+from agile_strike.core.recording import Participant, UnitSignal
+from agile_strike.core.recording import Recording as CoreRecording
+from agile_strike.formats.chunks import checksum
+from agile_strike.formats.gathered import Gathered
+from agile_strike.formats.packets import decode, opening_of
+from agile_strike.intake.again import anew, raw
+from agile_strike.intake.reading import save_chunks
+from agile_strike.kit.calibrations import seen, settings_of
+from agile_strike.live.models import Mark, Packet, Take
+from agile_strike.live.reference import OnReference, on_reference
+from agile_strike.live.told import tell
+from agile_strike.trials.compare import refresh
+
+LATEST_S = 60.0  # that a packet may come after its neighbours, before its samples are given up in a take that goes on
+FEWEST_S = 1.5  # of a take: less holds no strike
+
+
+@dataclass(slots=True)
+class _Come:
+    """What has come since the last chunks."""
+
+    gathered: dict[str, Gathered] = field(default_factory=dict)
+    begins: dict[str, float] = field(default_factory=dict)  #: hub's clock at each unit's first sample of the take
+    hub_s: list[float] = field(default_factory=list)
+    bag_s: list[float] = field(default_factory=list)
+    first_number: int = 0
+    numbers: list[tuple[int, dict[str, int]]] = field(default_factory=list)  #: packets, and how far each brings units
+
+
+def settle(take_id: int) -> None:
+    """Settle what there is of a take; all of it for good where it has ended. Safe to run again after a kill."""
+    with transaction.atomic():
+        take = (
+            Take.objects.select_for_update(of=("self",))
+            .select_related("station__gym", "session__student", "recording__bag_version__bag", "stream")
+            .filter(pk=take_id)
+            .first()
+        )
+        if take is None or take.settled_at is not None:
+            return
+        _settle(take)
+    if take.settled_at is not None:
+        refresh([take.session.student_id])
+
+
+def _settle(take: Take) -> None:
+    ended = take.ended_at is not None
+    come = _come(take)
+    _pack(take, come, ended)
+    row = take.recording
+    found: Analysis | None = None
+    if row.length_s >= FEWEST_S:
+        row.events = _events(take, _reference(take, come))
+        row.save(update_fields=["events"])
+        fresh = fetched(Recording.objects.filter(pk=row.pk)).get()
+        try:
+            found = anew(take.station.gym, fresh)
+        except BadInput:  # consent was taken back, or a bag that can't be: samples stay, figures as they were
+            found = None
+    if found is not None:
+        take.state, take.settled_s = _state(found).to_json(), row.length_s
+    if ended:
+        _close(take)
+    take.save(update_fields=["firsts", "starts", "packed_packet", "state", "clock", "settled_s", "settled_at"])
+    tell(take.station.gym_id, take.station_id, "settled", take=take.pk)
+
+
+def _come(take: Take) -> _Come:
+    """Packets of the take that are not in chunks yet, in the order of their numbers."""
+    out = _Come()
+    if take.stream is None or take.first_packet is None:
+        return out
+    facts = opening_of(take.stream.opening).units
+    upto = _chunked(take.recording)
+    rows = Packet.objects.filter(stream=take.stream, number__gte=max(take.first_packet, take.packed_packet))
+    if take.last_packet is not None:
+        rows = rows.filter(number__lte=take.last_packet)
+    for number, content in rows.order_by("number").values_list("number", "content").iterator(500):
+        packet = decode(bytes(content))
+        for place, part in packet.units.items():
+            if place not in facts:
+                continue
+            if place not in take.firsts:
+                take.firsts[place] = part.first
+                out.begins[place] = packet.hub_s - part.count / facts[place].rate_hz / _speed(take)
+            first = take.firsts[place]
+            if place not in out.gathered:
+                out.gathered[place] = Gathered(place, facts[place], first + upto.get(place, 0))
+            out.gathered[place].put(part)
+        if "bag" in packet.units and "bag" in take.firsts:
+            part = packet.units["bag"]
+            out.hub_s.append(packet.hub_s)
+            out.bag_s.append((part.first + part.count - take.firsts["bag"]) / facts["bag"].rate_hz)
+        out.numbers.append((number, {p: part.first + part.count for p, part in packet.units.items()}))
+    if "bag" in out.begins:
+        begins = out.begins
+        take.starts |= {p: round(_speed(take) * (at - begins["bag"]), 3) for p, at in begins.items() if p != "bag"}
+    return out
+
+
+def _speed(take: Take) -> float:
+    return float(take.stream.opening["speed"]) if take.stream else 1.0
+
+
+def _chunked(row: Recording) -> dict[str, int]:
+    """How many samples of each unit are in chunks."""
+    ends = Chunk.objects.filter(recording=row).values("unit").annotate(upto=Max(F("first_sample") + F("samples")))
+    return {r["unit"]: r["upto"] for r in ends}
+
+
+def _pack(take: Take, come: _Come, ended: bool) -> None:
+    row = take.recording
+    units: dict[str, UnitSignal] = {}
+    upto: dict[str, int] = {}
+    for place, one in come.gathered.items():
+        last = one.upto if ended else _whole(one)
+        signal = one.signal(one.base, last, take.starts.get(place), take.firsts[place])
+        upto[place] = last
+        if signal is not None:
+            units[place] = signal
+    if units:
+        recording = CoreRecording(Participant(""), "", "", "", None, units)
+        save_chunks(row, recording)
+        _wear(take, recording)
+    for number, ends in come.numbers:
+        if any(end > upto.get(place, end) for place, end in ends.items()):
+            break
+        take.packed_packet = number + 1
+    counts = _chunked(row)
+    if take.stream is not None and "bag" in counts:
+        row.rate_hz = opening_of(take.stream.opening).units["bag"].rate_hz
+        row.length_s = counts["bag"] / row.rate_hz
+        row.save(update_fields=["rate_hz", "length_s"])
+
+
+def _whole(one: Gathered) -> int:
+    """How far a unit's samples go without a hole that may still be filled."""
+    latest = one.upto - int(LATEST_S * one.facts.rate_hz)
+    return max(one.whole_upto(), min(latest, one.upto))
+
+
+def _wear(take: Take, recording: CoreRecording) -> None:
+    """Units that this take had not had before."""
+    known = set(take.recording.wears.values_list("placement", flat=True))
+    new = {p: u for p, u in recording.units.items() if p not in known}
+    if not new:
+        return
+    things = seen(take.station.gym, replace(recording, units=new), take.began_at)
+    battery = take.stream.battery if take.stream else {}
+    Wear.objects.bulk_create(
+        Wear(
+            recording=take.recording,
+            unit=things[place],
+            placement=place,
+            starts_s=take.starts.get(place),
+            **(settings_of(unit) | {"battery_pct": battery.get(place)}),
+        )
+        for place, unit in new.items()
+    )
+
+
+def _reference(take: Take, come: _Come) -> OnReference | None:
+    """The clock by these packets; where a take has settled before, by those of its latest stretch."""
+    if take.stream is None:
+        return None
+    found = on_reference(take.stream, come.hub_s, come.bag_s)
+    if found is not None:
+        take.clock = found.to_json()
+    return found
+
+
+def _events(take: Take, clock: OnReference | None) -> list[dict[str, object]]:
+    """What was begun and called, on the reference clock."""
+    row, out = take.recording, []
+    if clock is None:
+        return list(row.events)
+    for mark in take.marks.all():
+        onset = clock.of(mark.at)
+        until = row.length_s if mark.until is None else clock.of(mark.until)
+        if mark.kind in (Mark.Kind.CUE, Mark.Kind.STAMPS) and mark.until is None:
+            until = onset
+        if until < 0.0 or onset > row.length_s:
+            continue
+        onset = max(0.0, onset)
+        out.append(
+            {
+                "onset_s": round(onset, 4),
+                "duration_s": round(max(0.0, min(until, row.length_s) - onset), 4),
+                "type": str(mark.kind),
+                "value": mark.value,
+            }
+        )
+    return out
+
+
+def _state(found: Analysis) -> State:
+    bag = found.state.bag
+    return replace(found.state, bag=None if bag is None else replace(bag, seen=None))
+
+
+def _close(take: Take) -> None:
+    """The take is a recording like any other from now on; what it was made of is let go of."""
+    row = take.recording
+    now = dt.datetime.now(dt.UTC)
+    counts = _chunked(row)
+    row.open = False
+    if counts:
+        row.checksum = checksum(raw(row))
+        row.save(update_fields=["open", "checksum"])
+        if take.stream is not None and take.first_packet is not None and take.last_packet is not None:
+            Packet.objects.filter(stream=take.stream, number__range=(take.first_packet, take.last_packet)).delete()
+    else:
+        row.removed_at = now  # nothing ever came
+        row.save(update_fields=["open", "removed_at"])
+    take.settled_at = now
