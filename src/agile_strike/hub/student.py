@@ -7,7 +7,7 @@ bag hangs nearly still, as after a hand that steadies it.
 import math
 from collections import defaultdict
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -25,15 +25,18 @@ BAG_RATE_HZ = 1000.0
 BAG_FULL_SCALE = 32 * GRAVITY_M_S2
 IDLE_S, LEAD_S = 1.0, 0.6  # pieces without a strike; made so long before they are due
 STAMPING_S = 6.0
-FIRST_AFTER_S, LAST_BEFORE_S = 0.9, 1.2  # of a piece with strikes
-MOST_AT_ONCE = 3  # strikes in a piece, so that a set can be ended
+FIRST_AFTER_S, LAST_BEFORE_S = 1.6, 1.8  # of a piece with strikes: its neighbours' guards are not quite its own
+MOST_AT_ONCE = 4  # strikes in a piece, so that a set can be ended
 REACTION_S, REACTION_SD_S = 0.21, 0.03  # to a call, until the limb leaves
 FLIGHT_S = 0.2
 USUAL_BAG = Bag("swivel", 52.0, 1.25, 0.36, 0.28, mass_sd_kg=0.25, chain_m=0.55, inertia_cm_kg_m2=7.3,
                 inertia_sd_kg_m2=0.15, level_bands_m=(0.40, 0.85))  # fmt: skip
-#: family -> mass behind it (kg), speed (m/s), contact (ms)
-FAMILIES = {"straight": (2.7, 6.8, 16.0), "hook": (3.0, 6.6, 18.0), "uppercut": (2.8, 5.8, 18.0),
-            "kick": (6.2, 7.6, 26.0), "knee": (7.0, 4.6, 26.0), "elbow": (3.2, 5.2, 14.0)}  # fmt: skip
+BEHIND_SHARE = 0.034  # of body mass, behind a rear straight
+SPEED_M_S = 6.3
+#: what a code holds -> mass behind it and speed, against a rear straight's, and its contact (ms); the first that fits
+FAMILIES = {"lead-straight": (0.75, 0.92, 14.0), "straight": (1.0, 1.0, 15.0), "hook": (1.05, 0.86, 17.0),
+            "uppercut": (0.95, 0.85, 17.0), "round": (1.7, 1.5, 22.0), "kick": (1.7, 1.3, 24.0),
+            "knee": (2.2, 0.8, 24.0), "elbow": (1.1, 0.8, 14.0)}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +97,11 @@ class SimulatedStudent:
         """`set`: what is being thrown, how many of it are wanted, under which key; `calls`: one strike each."""
         if not isinstance(asked, dict):
             return
+        if self._done_s == 0.0 and asked.get("bag"):  # it hangs there before anything is measured
+            self.bag = Bag(**asked["bag"])
+        if asked.get("student"):
+            who = asked["student"]
+            self.body = replace(self.body, mass_kg=who["mass_kg"] or self.body.mass_kg, stance=who["stance"])
         running = asked.get("set")
         key = running.get("key") if isinstance(running, dict) else None
         if key != self._heard[0]:
@@ -234,8 +242,8 @@ class SimulatedStudent:
         return out
 
     def _strike(self, call: Call, at: float, rng: np.random.Generator) -> Strike:
-        family = next((f for f in FAMILIES if f in call.code), "straight")
-        mass, speed, contact_ms = FAMILIES[family]
+        mass, speed, contact_ms = next((v for f, v in FAMILIES.items() if f in call.code), (1.0, 1.0, 15.0))
+        mass, speed = mass * BEHIND_SHARE * self.body.mass_kg, speed * SPEED_M_S
         middle, band = self.bag.level_middle_m(call.level or "body")
         return Strike(
             at,

@@ -13,9 +13,13 @@ def ask(task: str, **of: int) -> None:
     app.configure_task(task, queue=QUEUES[task], allow_unknown=True).defer(**of)
 
 
-def ask_once(task: str, about: str, **of: int) -> None:
+def ask_once(task: str, about: str, in_s: float = 0.0, **of: int) -> None:
     """The same, but one that waits already is enough, and no two about the same run at once."""
-    asked = app.configure_task(task, queue=QUEUES[task], allow_unknown=True, queueing_lock=about, lock=about)
+    later = {"seconds": in_s} if in_s else None
+    asked = app.configure_task(
+        task, queue=QUEUES[task], allow_unknown=True, queueing_lock=f"{about} {bool(later)}", lock=about,
+        schedule_in=later,
+    )  # fmt: skip
     try:
         with transaction.atomic():
             asked.defer(**of)

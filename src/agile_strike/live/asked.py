@@ -2,27 +2,28 @@
 
 from typing import Any
 
+from agile_strike.kit.models import FIELDS
 from agile_strike.live.models import Mark, Station, Stream, Take
 
 CALLS = 40  # the latest
 
 
 def asked_of(station_id: int, stream_id: int) -> dict[str, Any]:
-    station = Station.objects.filter(pk=station_id).first()
+    station = Station.objects.filter(pk=station_id).select_related("bag").first()
     if station is None or station.revoked_at is not None:
         return {"revoked": True}
-    take = Take.objects.filter(station=station, ended_at__isnull=True).select_related("session__student").first()
+    said: dict[str, Any] = {"student": None, "set": None, "calls": [], "bag": _bag(station)}
+    rows = Take.objects.filter(station=station, ended_at__isnull=True)
+    take = rows.select_related("session__student", "recording__analysis").first()
     if take is None:
-        return {"student": None, "set": None, "calls": []}
+        return said
     marks = take.marks.select_related("planned")
     running = marks.filter(kind=Mark.Kind.SET, until__isnull=True).first()
     planned = running.planned if running else None
-    said: dict[str, Any] = {
-        "student": take.session.student.label,
-        "stamps": take.stamped_at.timestamp() if take.stamped_at else None,
-        "set": None,
-        "calls": [],
-    }
+    run, student = take.recording.analysis, take.session.student
+    mass = run.body_mass_kg if run else None
+    said["student"] = {"label": student.label, "stance": student.stance, "mass_kg": mass}
+    said["stamps"] = take.stamped_at.timestamp() if take.stamped_at else None
     if running is not None and planned is not None:
         called = planned.code == "called"
         said["set"] = {"key": running.key, "code": planned.code, "limb": planned.limb, "level": planned.level,
@@ -36,3 +37,9 @@ def asked_of(station_id: int, stream_id: int) -> dict[str, Any]:
             at = (cue.at.timestamp() - offset) * speed
             said["calls"].append({"key": cue.key, "code": code, "limb": limb, "level": level, "at": at})
     return said
+
+
+def _bag(station: Station) -> dict[str, Any] | None:
+    """What hangs there, as a simulated student must know it."""
+    version = station.bag.versions.first()
+    return None if version is None else {f: getattr(version, f) for f in FIELDS}

@@ -30,6 +30,7 @@ LATEST = dt.timedelta(seconds=30)
 UNKNOWN_RATE_HZ = 1.0  # until its first packet
 TASK = "evening"
 FASTEST = 20.0
+LAST_LANDS_S = 2.6  # after a set: its last strike is over, the student back in guard
 
 
 def hashed(token: str) -> str:
@@ -187,8 +188,8 @@ def _end(take: Take, now: dt.datetime) -> None:
     tell(take.station.gym_id, take.station_id, "take", take=take.pk)
 
 
-def settle_soon(take: Take) -> None:
-    ask_once("settle_take", f"take {take.pk}", take_id=take.pk)
+def settle_soon(take: Take, in_s: float = 0.0) -> None:
+    ask_once("settle_take", f"take {take.pk}", in_s, take_id=take.pk)
 
 
 def own_take(gym: Gym, take_id: int) -> Take:
@@ -291,7 +292,8 @@ def end_set(gym: Gym, take_id: int, when: When) -> Take:
     for mark in running:
         _close(mark, at)
     if running:
-        settle_soon(take)
+        speed = float(take.stream.opening["speed"]) if take.stream else 1.0
+        settle_soon(take, LAST_LANDS_S / speed)
         tell(gym.pk, take.station_id, "set", take=take.pk)
     return take
 

@@ -4,6 +4,7 @@ Until it has ended, chunks end where a packet is still missing; at its end what 
 """
 
 import datetime as dt
+import logging
 from dataclasses import dataclass, field, replace
 
 from django.db import transaction
@@ -26,6 +27,8 @@ from agile_strike.live.reference import OnReference, on_reference
 from agile_strike.live.told import tell
 from agile_strike.trials.compare import refresh
 
+log = logging.getLogger(__name__)
+
 LATEST_S = 60.0  # that a packet may come after its neighbours, before its samples are given up in a take that goes on
 FEWEST_S = 1.5  # of a take: less holds no strike
 
@@ -44,40 +47,44 @@ class _Come:
 
 def settle(take_id: int) -> None:
     """Settle what there is of a take; all of it for good where it has ended. Safe to run again after a kill."""
+    take = _packed(take_id)
+    if take is None:
+        return
+    # no lock is held while it is measured: whoever taps, and the live worker, wait for nobody
+    row = fetched(Recording.objects.filter(pk=take.recording_id)).get()
+    found: Analysis | None = None
+    if row.length_s >= FEWEST_S:
+        try:
+            found = anew(take.station.gym, row)
+        except BadInput as error:  # consent was taken back, or a bag that can't be: samples stay, figures as they were
+            log.warning("take %s stays as it is: %s", take.pk, error)
     with transaction.atomic():
-        take = (
-            Take.objects.select_for_update(of=("self",))
-            .select_related("station__gym", "session__student", "recording__bag_version__bag", "stream")
-            .filter(pk=take_id)
-            .first()
-        )
-        if take is None or take.settled_at is not None:
-            return
-        _settle(take)
-    if take.settled_at is not None:
+        now = Take.objects.select_for_update(of=("self",)).select_related("recording", "stream").get(pk=take_id)
+        if found is not None:
+            now.state, now.settled_s = _state(found).to_json(), row.length_s
+        if take.ended_at is not None:
+            _close(now)
+        now.save(update_fields=["state", "settled_s", "settled_at"])
+        tell(take.station.gym_id, take.station_id, "settled", take=take.pk)
+    if now.settled_at is not None:
         refresh([take.session.student_id])
 
 
-def _settle(take: Take) -> None:
-    ended = take.ended_at is not None
+@transaction.atomic
+def _packed(take_id: int) -> Take | None:
+    """The take, with all that has come of it in chunks; None where there is nothing more to settle."""
+    rows = Take.objects.select_for_update(of=("self",)).select_related(
+        "station__gym", "session__student", "recording__bag_version__bag", "stream"
+    )
+    take = rows.filter(pk=take_id, settled_at__isnull=True).first()
+    if take is None:
+        return None
     come = _come(take)
-    _pack(take, come, ended)
-    row = take.recording
-    found: Analysis | None = None
-    if row.length_s >= FEWEST_S:
-        row.events = _events(take, _reference(take, come))
-        row.save(update_fields=["events"])
-        fresh = fetched(Recording.objects.filter(pk=row.pk)).get()
-        try:
-            found = anew(take.station.gym, fresh)
-        except BadInput:  # consent was taken back, or a bag that can't be: samples stay, figures as they were
-            found = None
-    if found is not None:
-        take.state, take.settled_s = _state(found).to_json(), row.length_s
-    if ended:
-        _close(take)
-    take.save(update_fields=["firsts", "starts", "packed_packet", "state", "clock", "settled_s", "settled_at"])
-    tell(take.station.gym_id, take.station_id, "settled", take=take.pk)
+    _pack(take, come, take.ended_at is not None)
+    events = _events(take, _reference(take, come))
+    Recording.objects.filter(pk=take.recording_id).update(events=events)
+    take.save(update_fields=["firsts", "starts", "packed_packet", "clock"])
+    return take
 
 
 def _come(take: Take) -> _Come:

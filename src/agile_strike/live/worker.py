@@ -90,8 +90,14 @@ class Worker:
             else:
                 self._refreshed(self.lines[key], take)
         self._take_in(takes, self._new_ids())
-        for line in self.lines.values():
-            self._measure(line)
+        for key, line in list(self.lines.items()):
+            try:
+                self._measure(line)
+            except (OperationalError, InterfaceError):
+                raise
+            except Exception:  # one bag's trouble is no other's; the line is made anew from what is kept
+                log.exception("take %s could not be measured just now", key)
+                del self.lines[key]
         self._tell_kit()
         if time.monotonic() - self._cleaned_at > CLEAN_EVERY_S:
             self._cleaned_at = time.monotonic()

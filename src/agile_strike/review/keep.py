@@ -5,6 +5,7 @@ import datetime as dt
 from collections.abc import Iterable
 from dataclasses import asdict, replace
 from math import inf
+from typing import Any
 
 from django.db import transaction
 from django.db.models import F, Max
@@ -24,7 +25,7 @@ from agile_strike.review.models import Strike, StrikeLanes, StrikeSet
 from agile_strike.review.own import changed
 
 SAME_STRIKE_S = 0.03  # a strike that is found so near to where one was is that one
-LATEST_S = 0.3  # of an evening that goes on: a strike so near its end may be half there
+LATEST_S = 0.5  # of an evening that goes on: a strike so near its end may be half there
 GONE = "not found again"  # why a strike no longer counts that an analysis did not find again
 CALLED_BEFORE = dt.timedelta(hours=4)  # a set that was called so long before a recording may still reach into it
 MEASURED_FIELDS = (
@@ -44,6 +45,7 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
     run = _run(recording, basis, found, took_s)
     there = Strike.objects.select_for_update().filter(recording=recording).order_by("pk")
     until = found.recording.units["bag"].length_s - LATEST_S if recording.open else inf
+    found = _until(found, until)
     free = {s.pk: s for s in there if s.contact_s <= until}
     later = [s for s in there if s.contact_s > until]
     rows, absent, back = [], _absent(found), []
@@ -60,11 +62,13 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
         row.number = len(rows) + k + 1
     new, known = [r for r in rows if r.pk is None], [r for r in (*rows, *lost, *later) if r.pk is not None]
     Strike.objects.filter(recording=recording).update(number=-F("number") - 1)  # frees the numbers
-    _put_into_sets(recording, found, new)
+    free_of_sets = [r for r in rows if r.pk is not None and r.set_id is None]
+    _put_into_sets(recording, found, [*new, *free_of_sets])
     Strike.objects.bulk_create(new, batch_size=500)
     Strike.objects.bulk_create(
         known, update_conflicts=True, unique_fields=["id"], update_fields=list(MEASURED_FIELDS), batch_size=500
     )
+    Strike.objects.bulk_update([r for r in free_of_sets if r.set_id is not None], ["set"], batch_size=500)
     Strike.objects.filter(pk__in=back).update(excluded_reason="", excluded_at=None)
     Strike.objects.filter(pk__in=[r.pk for r in lost], excluded_reason="").update(
         excluded_reason=GONE, excluded_at=timezone.now()
@@ -72,7 +76,8 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
     changed([*rows, *lost])
     StrikeLanes.objects.filter(strike__recording=recording).exclude(strike__in=[s.pk for s in later]).delete()
     _keep_lanes(rows, found)
-    put_into_called(recording)
+    if not recording.open:
+        put_into_called(recording)
     recording.analysis = run
     recording.save(update_fields=["analysis"])
     return run
@@ -98,7 +103,15 @@ def keep_provisional(recording: Recording, found: Found) -> Strike:
 
 def locked(recording: Recording) -> Recording:
     """The row, locked: one at a time puts strikes into a recording."""
-    return Recording.objects.select_for_update(of=("self",)).select_related("analysis").get(pk=recording.pk)
+    return Recording.objects.select_for_update().get(pk=recording.pk)
+
+
+def _until(found: Analysis, until_s: float) -> Analysis:
+    """Without what may be only half there."""
+    n = sum(s.contact_s <= until_s for s in found.strikes)
+    notes = [w for w in found.not_measured if w.strike is None or w.strike < n]
+    whole = [b for b in found.bursts if max(b.strikes) < n]
+    return replace(found, strikes=found.strikes[:n], not_measured=notes, bursts=whole)
 
 
 def _run(recording: Recording, basis: Basis, found: Analysis, took_s: float | None) -> AnalysisRun:
@@ -205,6 +218,10 @@ def _set_of(recording: Recording, event: Event) -> StrikeSet:
     )
 
 
+def _core_event(said: dict[str, Any]) -> Event:
+    return Event(said["onset_s"], said["duration_s"], said["type"], said["value"])
+
+
 def put_into_called(recording: Recording) -> int:
     """Put strikes that no set claims into the planned sets that were running by the clock; how many found one."""
     start = recording.acquired_at
@@ -212,6 +229,8 @@ def put_into_called(recording: Recording) -> int:
     called = PlannedSet.objects.standing().filter(
         session__student=recording.student_id, began_at__lt=end, began_at__gte=start - CALLED_BEFORE
     )
+    named = [_core_event(e).set_parts[2].get("plan", "") for e in recording.events]
+    called = called.exclude(key__in=[key for key in named if key])  # those find their strikes by name
     free = list(Strike.objects.filter(recording=recording, set__isnull=True))
     count = 0
     for one in called.order_by("began_at") if free else ():  # a handful an evening
