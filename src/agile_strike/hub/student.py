@@ -1,7 +1,7 @@
 """A simulated student at a bag, made piece by piece: throws what the server says is being done, and guards else.
 
 Each piece is a short evening of `core.simulation`; units sit, err and drift the same in all of them. Between pieces the
-bag hangs nearly still, as after a hand that steadies it.
+bag hangs nearly still, as after a hand that steadies it, and the guard is still for an instant.
 """
 
 import math
@@ -23,7 +23,7 @@ from agile_strike.formats.packets import MOST_SAMPLES, Part, UnitFacts, parts_of
 
 BAG_RATE_HZ = 1000.0
 BAG_FULL_SCALE = 32 * GRAVITY_M_S2
-IDLE_S, LEAD_S = 1.0, 0.6  # pieces without a strike; made so long before they are due
+IDLE_S, LEAD_S = 2.0, 0.6  # pieces without a strike; made so long before they are due
 STAMPING_S = 6.0
 FIRST_AFTER_S, LAST_BEFORE_S = 1.6, 1.8  # of a piece with strikes: its neighbours' guards are not quite its own
 MOST_AT_ONCE = 4  # strikes in a piece, so that a set can be ended
@@ -224,7 +224,8 @@ class SimulatedStudent:
         clocks = {p: (spans[p][0] / rates[p] - begins_s, 1e6 * drifts[p]) for p in self.worn}
         mess = WearMess(clocks=clocks, seed=self.seed)
         thrown = thrown_of(strikes, techniques, motion)
-        worn = wear(self.body, thrown, length_s + 0.5, stamps, mess, rng, self.worn)
+        body = replace(self.body, rests_at_s=(0.0, length_s))
+        worn = wear(body, thrown, length_s + 0.5, stamps, mess, rng, self.worn)
         out = {}
         for place, signal in worn.units.items():
             first, last = spans[place]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.simulation.student import FINE_HZ, Body, Technique, Thrown, noise, smooth_step
+from agile_strike.core.simulation.student import FINE_HZ, Body, Technique, Thrown, noise, smooth_step, stirred
 
 Floats = NDArray[np.float64]
 
@@ -40,9 +40,11 @@ def limb_motion(
     mirror = np.array([1.0 if side == "left" else -1.0, 1.0, 1.0 if side == "right" else -1.0])
     angles = np.tile(np.array(at_guard) * mirror, (n, 1))
     still = 0.15 if leg else 1.0  # a foot stands
-    angles += np.column_stack([still * WOBBLE_DEG * noise(rng, n, 0.3, 2.0) for _ in range(3)])
+    stir = stirred(body, times_s)
+    angles += stir * np.column_stack([still * WOBBLE_DEG * noise(rng, n, 0.3, 2.0) for _ in range(3)])
     position = base_m * (0.1 if leg else 1.0)
-    position = position + np.column_stack([still * body.tremor_m * noise(rng, n, 0.3, 2.5) for _ in range(3)])
+    tremor = np.column_stack([still * body.tremor_m * noise(rng, n, 0.3, 2.5) for _ in range(3)])
+    position = position + stir * tremor
     own = [s for s in thrown if s.limb == f"{side}_{limb_part}"]
     for k, one in enumerate(own):
         free_from = own[k - 1].end_s if k else -np.inf

@@ -15,6 +15,7 @@ from scipy.special import ndtr
 Floats = NDArray[np.float64]
 
 FINE_HZ = 2500.0  # of all made-up motion; contacts of 8 ms keep their shape
+STILL_S, STILLING_S = 0.02, 0.4  # round a rest, and on either side of it
 SIDES = ("left", "right")
 
 
@@ -89,6 +90,7 @@ class Body:
     bounce_hz: float = 1.9
     sway_m: float = 0.02
     tremor_m: float = 0.006  #: of each hand beside the trunk
+    rests_at_s: tuple[float, ...] = ()  #: instants at which the guard is for once still and in its middle
 
     @property
     def lead(self) -> str:
@@ -125,6 +127,14 @@ def noise(rng: np.random.Generator, n: int, low_hz: float, high_hz: float) -> Fl
     return np.asarray(CubicSpline(np.arange(coarse), band)(np.linspace(0.0, coarse - 1.0, n)))
 
 
+def stirred(body: Body, times_s: Floats) -> Floats:
+    """(n, 1) how much of the guard's restlessness there is: pieces that meet at a rest fit each other."""
+    share = np.ones(len(times_s))
+    for rest in body.rests_at_s:
+        share *= smooth_step((np.abs(times_s - rest) - STILL_S) / STILLING_S)
+    return share[:, None]
+
+
 def smooth_step(x: Floats) -> Floats:
     """0 to 1 with two smooth derivatives at both ends (a minimum-jerk course, Flash and Hogan 1985)."""
     x = np.clip(x, 0.0, 1.0)
@@ -151,7 +161,7 @@ def guard(body: Body, times_s: Floats, rng: np.random.Generator) -> Floats:
     swell = 0.75 + 0.35 * noise(rng, n, 0.05, 0.3)
     out[:, 2] += body.bounce_m * swell * np.sin(phase)
     out[:, 0] += 0.3 * body.bounce_m * swell * np.sin(phase + 0.7)
-    return out
+    return out * stirred(body, times_s)
 
 
 def quiet_share(times_s: Floats, thrown: list[Thrown]) -> Floats:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.simulation.limb_motion import flight_s
-from agile_strike.core.simulation.student import FINE_HZ, Body, Thrown, bell_step, noise, smooth_step
+from agile_strike.core.simulation.student import FINE_HZ, Body, Thrown, bell_step, noise, smooth_step, stirred
 from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
@@ -45,7 +45,7 @@ def trunk(
     stand = 25.0 if body.stance == "orthodox" else -25.0
     out = {}
     for part, lever in (("pelvis", PELVIS_LEVER_M), ("torso", TORSO_LEVER_M)):
-        angles = np.column_stack([w * noise(rng, n, 0.12, 1.2) for w in (2.5, 1.2, 1.2)])
+        angles = stirred(body, times_s) * np.column_stack([w * noise(rng, n, 0.12, 1.2) for w in (2.5, 1.2, 1.2)])
         angles[:, 0] -= stand
         height = np.zeros(n)
         for one in thrown:
@@ -108,7 +108,7 @@ def shanks(body: Body, times_s: Floats, thrown: list[Thrown], rng: np.random.Gen
     """Yaw added to each standing shank by pivoting, degrees, (n,) by side."""
     out = {}
     for side in ("left", "right"):
-        yaw = 0.8 * noise(rng, len(times_s), 0.12, 0.8)
+        yaw = 0.8 * noise(rng, len(times_s), 0.12, 0.8) * stirred(body, times_s)[:, 0]
         for one in thrown:
             kick = one.limb.endswith(("foot", "knee"))
             turns = side != one.side if kick else side != body.lead
@@ -135,8 +135,9 @@ def loads(
     """What each foot carries. `height_m` (n,) is the pelvis's own rise; its acceleration loads the floor."""
     n = len(times_s)
     weight = body.mass_kg * GRAVITY_M_S2
-    lead_share = 0.5 + 0.025 * noise(rng, n, 0.1, 0.6)
-    heel = {side: 0.45 + 0.03 * noise(rng, n, 0.1, 0.6) for side in ("left", "right")}
+    stir = stirred(body, times_s)[:, 0]
+    lead_share = 0.5 + 0.025 * noise(rng, n, 0.1, 0.6) * stir
+    heel = {side: 0.45 + 0.03 * noise(rng, n, 0.1, 0.6) * stir for side in ("left", "right")}
     stepping = np.ones(n)
     for one in thrown:
         q = one.technique
