@@ -109,3 +109,9 @@ export function placeName(place: string): string {
 export function unitName(u: { name: string; serial: string; place: string }): string {
   return u.name || u.serial || `the one at the ${placeName(u.place)}`;
 }
+
+/** Remarks that fit a strike: those of its limb, then those for any. */
+export function wordsFor(registry: Schemas["Registry"], limb: string): string[] {
+  const family = /foot|knee/.test(limb) ? "kick" : limb.endsWith("elbow") ? "elbow" : "hand";
+  return [...(registry.remarks[family] ?? []), ...(registry.remarks.any ?? [])];
+}

@@ -27,3 +27,24 @@ FACTORS: dict[str, tuple[str, ...]] = {
     "preparation": ("none", "rope squats", "medicine ball", "light hand weights"),
     "body tension": ("loose until contact", "opened then closed"),
 }
+
+#: what a coach sees in a strike, in one tap: family of strikes -> words; `any` fits all
+REMARKS: dict[str, tuple[str, ...]] = {
+    "hand": ("dipped", "drew back", "elbow out", "hand dropped", "wrist soft", "locked", "stopped at touch",
+             "low return", "arm only", "stepped early", "clean"),
+    "elbow": ("fist closed", "crowded", "two steps", "face open", "no trunk", "good edge"),
+    "kick": ("foot stuck", "low knee", "hip under", "toes up", "faded", "curled", "leaned late", "no fold back"),
+    "any": ("good", "leaned", "tall", "reached", "over-turned", "held breath", "rushed"),
+}  # fmt: skip
+ALL_REMARKS = tuple(word for words in REMARKS.values() for word in words)
+#: the ramp before any full strike: how hard, and about which share of the usual full one that is
+EFFORTS = {"light": 0.35, "half": 0.5, "three-quarter": 0.75}
+EFFORT = "effort"  # the factor that a ramp's sets carry
+
+
+def family_of(code: str) -> str:
+    """Which family's remarks fit a strike of this code: hand, elbow or kick."""
+    family = code.partition("-")[2]
+    if family.startswith("elbow"):
+        return "elbow"
+    return "kick" if family in (*_KNEES, *_KICKS) or "kick" in code else "hand"

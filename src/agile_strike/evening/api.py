@@ -100,6 +100,26 @@ def plan(request: HttpRequest, evening_id: int, what: PlanIn) -> Any:
     return Status(201, services.plan(gym(request), evening_id, services.SetText(**what.model_dump())))
 
 
+class RampIn(In):
+    code: Line = Field("rear-straight", max_length=60)
+    limb: Line = ""
+
+
+class MoveIn(In):
+    place: Count
+
+
+@router.post("/evenings/{evening_id}/ramp", response={201: list[PlannedOut], 422: Problem})
+def ramp(request: HttpRequest, evening_id: int, what: RampIn) -> Any:
+    return Status(201, services.plan_ramp(gym(request), evening_id, what.code, what.limb))
+
+
+@router.put("/planned-sets/{planned_id}/place", response={200: list[PlannedOut], 422: Problem})
+def move(request: HttpRequest, planned_id: int, what: MoveIn) -> Any:
+    """Among the sets that have not begun; 0 is the next."""
+    return services.move(gym(request), planned_id, what.place)
+
+
 @router.delete("/planned-sets/{planned_id}", response={200: Changed, 422: Problem})
 def drop(request: HttpRequest, planned_id: int) -> Changed:
     services.drop(gym(request), planned_id)

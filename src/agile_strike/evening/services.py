@@ -8,6 +8,7 @@ from django.db.models import Max
 
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.strikes import LIMBS
+from agile_strike.core.vocabulary import EFFORT, EFFORTS
 from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
@@ -118,6 +119,45 @@ def plan(gym: Gym, session_id: int, text: SetText) -> PlannedSet:
         strikes=text.strikes,
         gear=text.gear,
     )
+
+
+@transaction.atomic
+def plan_ramp(gym: Gym, session_id: int, code: str, limb: str = "", strikes: int = 3) -> list[PlannedSet]:
+    """Light, half and three-quarter, before any full strike: first of what has not begun."""
+    made = [
+        plan(gym, session_id, SetText(code=code, limb=limb, levels={EFFORT: effort}, strikes=strikes))
+        for effort in EFFORTS
+    ]
+    for row in reversed(made):
+        move(gym, row.pk, 0)
+    return made
+
+
+@transaction.atomic
+def move(gym: Gym, planned_id: int, place: int) -> list[PlannedSet]:
+    """Put a planned set elsewhere among those of its evening that have not begun; they in their new order."""
+    row = _set(gym, planned_id)
+    if row.began_at is not None:
+        raise BadInput("That set has begun: it stays where it is.")
+    coming = list(row.session.planned.select_for_update().filter(began_at__isnull=True).order_by("place", "pk"))
+    places = sorted(s.place for s in coming)
+    coming = [s for s in coming if s.pk != row.pk]
+    coming.insert(max(0, min(place, len(coming))), row)
+    for at, one in zip(places, coming, strict=True):
+        one.place = at
+    PlannedSet.objects.bulk_update(coming, ["place"])
+    return coming
+
+
+@transaction.atomic
+def came(gym: Gym, student: Student, day: dt.date, here: bool) -> Session:
+    """Whether a student is here on a day."""
+    allow(student, gym.today)
+    row = Session.objects.select_for_update().get(pk=evening_of(student, day).pk)
+    if row.here != here:
+        row.here = here
+        row.save(update_fields=["here"])
+    return row
 
 
 @transaction.atomic

@@ -9,12 +9,14 @@ from ninja import Router, Schema, Status
 from pydantic import Field
 
 from agile_strike.core.children import is_child
+from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
 from agile_strike.evening.services import SetText
 from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment, Name, Problem, Word
-from agile_strike.live import pages, sentence, services
+from agile_strike.live import pages, sentence, services, tonight
 from agile_strike.live.models import Station, Take
+from agile_strike.people.models import Student
 from agile_strike.people.services import age_of
 
 router = Router()
@@ -39,8 +41,12 @@ class SimulateIn(In):
     minutes: Finite = Field(60.0, ge=1.0, le=240.0)
 
 
-class StudentIn(In):
+class TurnIn(In):
     student_id: Id
+
+
+class HereIn(In):
+    here: bool
 
 
 class WhenIn(In):
@@ -78,6 +84,19 @@ def clock(request: HttpRequest) -> ClockOut:
     return ClockOut(server_s=time.time())
 
 
+@router.get("/tonight", response=list[tonight.Tonight])
+def tonight_list(request: HttpRequest) -> list[tonight.Tonight]:
+    """The class list, as it stands tonight."""
+    return tonight.tonight(gym(request))
+
+
+@router.put("/tonight/{student_id}", response={200: Changed, 422: Problem})
+def came(request: HttpRequest, student_id: int, what: HereIn) -> Changed:
+    own = gym(request)
+    student = found(Student.objects.for_gym(own), student_id, "student")
+    return Changed(changed=evening.came(own, student, own.today, what.here).pk)
+
+
 @router.get("/stations", response=list[pages.StationRow])
 def stations(request: HttpRequest) -> list[pages.StationRow]:
     return pages.all_stations(gym(request))
@@ -102,7 +121,7 @@ def simulate(request: HttpRequest, what: SimulateIn) -> Any:
 
 
 @router.post("/stations/{station_id}/takes", response={201: pages.TakePage, 422: Problem})
-def begin_take(request: HttpRequest, station_id: int, what: StudentIn) -> Any:
+def begin_take(request: HttpRequest, station_id: int, what: TurnIn) -> Any:
     own = gym(request)
     take = services.begin_take(own, station_id, what.student_id, timezone.now())
     return Status(201, _page(request, take.pk))

@@ -3,11 +3,12 @@
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from django.db.models import QuerySet
 
 from agile_strike.core.registry import NUMERIC
+from agile_strike.core.vocabulary import family_of
 from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
 from agile_strike.live.models import Mark, Station, Take
@@ -35,7 +36,7 @@ class LiveStrike:
     excluded: str
     remarks: list[str]
     mark: str  #: key of the set it fell into; empty for none
-    measures: dict[str, tuple[float, float]]  #: value and its sd, by name
+    measures: dict[str, list[float]]  #: value and its sd, by name
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +54,8 @@ class LiveMark:
     until: dt.datetime | None
     at_s: float | None  #: on the reference clock, as far as it is known
     until_s: float | None
-    early: int = 0  #: strikes that came just before it began
+    family: str  #: of remarks that fit
+    early: int  #: strikes that came just before it began
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +67,9 @@ class NextSet:
     levels: dict[str, str]
     strikes: int | None
     trial_id: int | None
-    block: int | None
+    block: int | None  #: its place among the trial's of the evening
+    blocks: int  #: how many of them there are
+    family: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,10 +91,10 @@ class TakePage:
     settled_s: float
     clock_sd_ms: float | None
     hub_clock: bool
-    marks: list[LiveMark] = field(default_factory=list)
-    coming: list[NextSet] = field(default_factory=list)
-    strikes: list[LiveStrike] = field(default_factory=list)
-    said: list[SetSaid] = field(default_factory=list)
+    marks: list[LiveMark]
+    coming: list[NextSet]
+    strikes: list[LiveStrike]
+    said: list[SetSaid]
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,7 +152,7 @@ def strikes_of(take: Take, marks: Iterable[Mark]) -> list[LiveStrike]:
 
 
 def live_strike(row: Strike, take: Take, marks: Iterable[Mark], whole: bool | None = None) -> LiveStrike:
-    measures = {n: (getattr(row, n), getattr(row, f"{n}_sd") or 0.0) for n in NUMERIC if getattr(row, n) is not None}
+    measures = {n: [getattr(row, n), getattr(row, f"{n}_sd") or 0.0] for n in NUMERIC if getattr(row, n) is not None}
     provisional = "provisional" in row.flags
     return LiveStrike(
         strike=row.pk,
@@ -196,6 +200,7 @@ def _mark(mark: Mark, take: Take, told: list[LiveStrike]) -> LiveMark:
         until=mark.until,
         at_s=begins,
         until_s=at_reference(take.clock, mark.until) if mark.until else None,
+        family=family_of(planned.code) if planned else "any",
         early=0 if begins is None else sum(s.contact_s < begins for s in own),
     )
 
@@ -214,11 +219,14 @@ def _coming(take: Take) -> list[NextSet]:
             strikes=row.strikes,
             trial_id=None,
             block=None,
+            blocks=0,
+            family=family_of(row.code),
         )
         for row in rows
     ]
     for trial in Trial.objects.standing().filter(students=student, ended_on__isnull=True):
-        for block in sheet(trial, student, day).blocks:
+        blocks = sheet(trial, student, day).blocks
+        for block in blocks:
             begun = block.called is not None and block.called.planned.began_at is not None
             if not begun:
                 out.append(
@@ -231,6 +239,8 @@ def _coming(take: Take) -> list[NextSet]:
                         strikes=trial.strikes,
                         trial_id=trial.pk,
                         block=block.place,
+                        blocks=len(blocks),
+                        family=family_of(trial.code),
                     )
                 )
     return out

@@ -8,6 +8,7 @@ from typing import Protocol
 import numpy as np
 
 from agile_strike.core.registry import MEASURES, NUMERIC
+from agile_strike.core.vocabulary import EFFORT
 from agile_strike.core.weeks.stands_out import StoodOut, stood_out
 from agile_strike.gym.models import Gym
 from agile_strike.live.models import Mark, Take
@@ -45,7 +46,7 @@ class Measured(Protocol):
     @property
     def flags(self) -> list[str]: ...
     @property
-    def measures(self) -> dict[str, tuple[float, float]]: ...
+    def measures(self) -> dict[str, list[float]]: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,7 @@ class Usual:
 
 def said_of(gym: Gym, take: Take, strikes: Sequence[Measured], marks: Iterable[Mark]) -> list[SetSaid]:
     """Of each set that has ended and is settled; sets of which there is nothing to say are not there."""
-    ended = [m for m in marks if m.until is not None and m.planned is not None]
+    ended = [m for m in marks if m.until and m.planned and EFFORT not in m.planned.levels]
     before: dict[str, dict[str, list[list[float]]]] = {}
     out = []
     for number, mark in enumerate(ended, 1):
@@ -98,6 +99,7 @@ def earlier_sets(take: Take, code: str) -> dict[str, list[list[float]]]:
         Strike.objects.counted()
         .filter(recording__student=take.session.student_id, set__code=code, recording__removed_at__isnull=True)
         .exclude(recording__session=take.session_id)
+        .exclude(set__levels__has_key=EFFORT)
         .order_by("-recording__acquired_at")
         .values("set_id", *LOOKED_AT)[:MOST_STRIKES]
     )
@@ -115,6 +117,7 @@ def usual_of(take: Take, code: str) -> list[Usual]:
         Strike.objects.counted()
         .filter(recording__student=take.session.student_id, set__code=code, recording__removed_at__isnull=True)
         .exclude(recording__session=take.session_id)
+        .exclude(set__levels__has_key=EFFORT)
         .order_by("-recording__acquired_at")
         .values_list("recording__session_id", *NUMERIC)[:MOST_STRIKES]
     )

@@ -18,7 +18,7 @@ from agile_strike.core.registry import (
     find,
 )
 from agile_strike.core.strikes import LIMBS
-from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
+from agile_strike.core.vocabulary import FACTORS, REMARKS, STRIKE_CODES
 from agile_strike.evening.services import SetText
 from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
@@ -40,7 +40,7 @@ def measures(request: HttpRequest) -> s.Registry:
         per_body_mass=[s.MeasureOut.from_orm(m) for n in GROWS_WITH_MASS if (m := find(n + PER_BODY_MASS))],
         flags=FLAG_MEANINGS,
         exclusion_reasons=list(say.REASONS),
-        remarks=list(Remark.What.values),
+        remarks={family: list(words) for family, words in REMARKS.items()},
         limbs=list(LIMBS),
         strike_codes=list(STRIKE_CODES),
         factors={f: list(levels) for f, levels in FACTORS.items()},

@@ -134,16 +134,8 @@ class Strike(MeasureColumns):
 class Remark(models.Model):
     """What the coach saw of one strike: kept apart from what units measured."""
 
-    class What(models.TextChoices):
-        HAND_DROPPED = "hand dropped"
-        LEANED = "leaned"
-        FOOT_STUCK = "foot stuck"
-        ELBOW_OUT = "elbow out"
-        OVER_TURNED = "over-turned"
-        GOOD = "good"
-
     strike = models.ForeignKey(Strike, on_delete=models.CASCADE, related_name="remarks")
-    what = models.CharField(max_length=20, choices=What.choices)
+    what = models.CharField(max_length=20, help_text="one of core.vocabulary.REMARKS")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
 

@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.strikes import LIMBS
+from agile_strike.core.vocabulary import ALL_REMARKS
 from agile_strike.evening.services import SetText, checked
 from agile_strike.gym.models import Gym
 from agile_strike.review.models import Remark, Strike, StrikeSet
@@ -85,8 +86,8 @@ def _said(strikes: list[Strike], **what: Any) -> int:
 @transaction.atomic
 def remark(gym: Gym, strike_id: int, what: str, on: bool, by: User) -> bool:
     """Note what was seen, or take it back; True if that changed anything. Said twice it stands once."""
-    if what not in Remark.What.values:
-        raise BadInput(f"{what[:40]} is no remark. Choose one of {', '.join(Remark.What.values)}.")
+    if what not in ALL_REMARKS:
+        raise BadInput(f"{what[:40]} is no remark. Choose one of {', '.join(ALL_REMARKS)}.")
     strike = own(gym, [strike_id]).select_for_update(of=("self",)).get()
     if not on:
         return bool(Remark.objects.filter(strike=strike, what=what).delete()[0])

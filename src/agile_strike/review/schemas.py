@@ -26,7 +26,7 @@ class Registry(Schema):
     per_body_mass: list[MeasureOut]
     flags: dict[str, str]
     exclusion_reasons: list[str]
-    remarks: list[str]
+    remarks: dict[str, list[str]]  #: by family of strikes; `any` fits all
     limbs: list[str]
     strike_codes: list[str]
     factors: dict[str, list[str]]

@@ -11,7 +11,8 @@ from django.db.models import QuerySet
 
 from agile_strike.capture.basis import behind
 from agile_strike.capture.models import Recording
-from agile_strike.core.registry import PER_BODY_MASS
+from agile_strike.core.registry import PER_BODY_MASS, PROVISIONAL
+from agile_strike.core.vocabulary import EFFORT
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Student
@@ -155,6 +156,7 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
     `own_way` is no for strikes under a level that was only being tried then.
     """
     strikes = Strike.objects.for_gym(gym).filter(recording__student=student)
+    strikes = strikes.exclude(set__levels__has_key=EFFORT)  # a ramp's strikes are light on purpose
     if code:
         strikes = strikes.filter(set__code=code)
     zone = gym.zone
@@ -216,7 +218,7 @@ def _strikes(strikes: "QuerySet[Strike]", measures: list[str], doubts: bool) -> 
     base = [m.removesuffix(PER_BODY_MASS) for m in measures]
     names = ("pk", "set_id", "recording_id", "contact_s", "limb", "excluded_reason")
     sds = [f"{m}_sd" for m in base] if doubts else []
-    rows = strikes.order_by().values_list(*names, *base, *sds, "relabelled_limb")
+    rows = strikes.exclude(flags__contains=[PROVISIONAL]).order_by().values_list(*names, *base, *sds, "relabelled_limb")
     return [r[:-1] if not r[-1] else (*r[:4], r[-1], *r[5:-1]) for r in rows]
 
 

@@ -179,6 +179,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/evenings/{evening_id}/ramp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ramp */
+        post: operations["agile_strike_evening_api_ramp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/evenings/{evening_id}/sets": {
         parameters: {
             query?: never;
@@ -295,6 +312,26 @@ export interface paths {
         put?: never;
         /** End */
         post: operations["agile_strike_evening_api_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned-sets/{planned_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Move
+         * @description Among the sets that have not begun; 0 is the next.
+         */
+        put: operations["agile_strike_evening_api_move"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1126,6 +1163,43 @@ export interface paths {
          */
         get: operations["agile_strike_live_api_usual"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tonight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tonight List
+         * @description The class list, as it stands tonight.
+         */
+        get: operations["agile_strike_live_api_tonight_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tonight/{student_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Came */
+        put: operations["agile_strike_live_api_came"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2216,6 +2290,11 @@ export interface components {
             /** Versions */
             versions: number[];
         };
+        /** HereIn */
+        HereIn: {
+            /** Here */
+            here: boolean;
+        };
         /** JudgedOut */
         JudgedOut: {
             /** High */
@@ -2368,11 +2447,10 @@ export interface components {
             at_s: number | null;
             /** Code */
             code: string;
-            /**
-             * Early
-             * @default 0
-             */
+            /** Early */
             early: number;
+            /** Family */
+            family: string;
             /** Key */
             key: string;
             /** Kind */
@@ -2413,10 +2491,7 @@ export interface components {
             mark: string;
             /** Measures */
             measures: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: number[];
             };
             /** Number */
             number: number;
@@ -2545,6 +2620,11 @@ export interface components {
             /** Yaw Deg */
             yaw_deg: number;
         };
+        /** MoveIn */
+        MoveIn: {
+            /** Place */
+            place: number;
+        };
         /** NarrowOut */
         NarrowOut: {
             /** Evenings */
@@ -2558,8 +2638,12 @@ export interface components {
         NextSet: {
             /** Block */
             block: number | null;
+            /** Blocks */
+            blocks: number;
             /** Code */
             code: string;
+            /** Family */
+            family: string;
             /** Level */
             level: string;
             /** Levels */
@@ -2783,6 +2867,19 @@ export interface components {
             /** Unit */
             unit: number | null;
         };
+        /** RampIn */
+        RampIn: {
+            /**
+             * Code
+             * @default rear-straight
+             */
+            code: string;
+            /**
+             * Limb
+             * @default
+             */
+            limb: string;
+        };
         /** RecordingOut */
         RecordingOut: {
             /**
@@ -2878,7 +2975,9 @@ export interface components {
             /** Per Body Mass */
             per_body_mass: components["schemas"]["MeasureOut"][];
             /** Remarks */
-            remarks: string[];
+            remarks: {
+                [key: string]: string[];
+            };
             /** Strike Codes */
             strike_codes: string[];
         };
@@ -3235,8 +3334,14 @@ export interface components {
         };
         /** StudentIn */
         StudentIn: {
-            /** Student Id */
-            student_id: number;
+            /** Birth Date */
+            birth_date?: string | null;
+            /** Mass Kg */
+            mass_kg?: number | null;
+            /** Name */
+            name: string;
+            /** Stance */
+            stance: string;
         };
         /** StudentOut */
         StudentOut: {
@@ -3465,7 +3570,7 @@ export interface components {
             /** Clock Sd Ms */
             clock_sd_ms: number | null;
             /** Coming */
-            coming?: components["schemas"]["NextSet"][];
+            coming: components["schemas"]["NextSet"][];
             /** Ended At */
             ended_at: string | null;
             /** Evening Id */
@@ -3477,11 +3582,11 @@ export interface components {
             /** Label */
             label: string;
             /** Marks */
-            marks?: components["schemas"]["LiveMark"][];
+            marks: components["schemas"]["LiveMark"][];
             /** Recording Id */
             recording_id: number;
             /** Said */
-            said?: components["schemas"]["SetSaid"][];
+            said: components["schemas"]["SetSaid"][];
             /** Settled At */
             settled_at: string | null;
             /** Settled S */
@@ -3493,7 +3598,7 @@ export interface components {
             /** Station Id */
             station_id: number;
             /** Strikes */
-            strikes?: components["schemas"]["LiveStrike"][];
+            strikes: components["schemas"]["LiveStrike"][];
             /** Student */
             student: string;
             /** Student Id */
@@ -3549,6 +3654,42 @@ export interface components {
             ci95: (number | null)[];
             /** Value */
             value: number | null;
+        };
+        /**
+         * Tonight
+         * @description A student, as the class list by the bag shows them.
+         */
+        Tonight: {
+            /** Age */
+            age: number | null;
+            /** Child */
+            child: boolean;
+            /** Evening Id */
+            evening_id: number | null;
+            /** Gear */
+            gear: string;
+            /** Here */
+            here: boolean;
+            /** Mass Due Days */
+            mass_due_days: number | null;
+            /** Mass Kg */
+            mass_kg: number | null;
+            /** Name */
+            name: string;
+            /** Planned */
+            planned: number;
+            /** Soreness */
+            soreness: string;
+            /** Stance */
+            stance: string;
+            /** Stopped */
+            stopped: string;
+            /** Student Id */
+            student_id: number;
+            /** Trials */
+            trials: string[];
+            /** Version */
+            version: number | null;
         };
         /** TouchedOut */
         TouchedOut: {
@@ -3667,6 +3808,11 @@ export interface components {
             watch: string[];
             /** Worth Pct */
             worth_pct: number | null;
+        };
+        /** TurnIn */
+        TurnIn: {
+            /** Student Id */
+            student_id: number;
         };
         /** UnitIn */
         UnitIn: {
@@ -4222,6 +4368,41 @@ export interface operations {
             };
         };
     };
+    agile_strike_evening_api_ramp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RampIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_evening_api_plan: {
         parameters: {
             query?: never;
@@ -4399,6 +4580,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                planned_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedOut"][];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4997,7 +5213,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StudentIn"];
+                "application/json": components["schemas"]["TurnIn"];
             };
         };
         responses: {
@@ -6179,6 +6395,61 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Usual"][];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_tonight_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tonight"][];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_came: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HereIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

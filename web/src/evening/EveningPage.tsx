@@ -97,7 +97,7 @@ function Recordings({ evening }: { evening: Page }) {
       <h2 className="wide-title text-lg">Recordings</h2>
       {evening.recordings.length === 0 ? (
         <Empty title="Nothing recorded yet">
-          <Link className="plain" to={`/students/${evening.student_id}/measure`}>
+          <Link className="plain" to={`/students/${evening.student_id}/bring`}>
             Bring in a recording
           </Link>{" "}
           of this evening: its strikes find the sets that were planned here.

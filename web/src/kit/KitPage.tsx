@@ -8,6 +8,7 @@ import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { BagForm } from "./BagForm";
 import { Calibrations } from "./Calibrations";
+import { Stations } from "./Stations";
 import { Units } from "./Units";
 
 const MOUNTS: Record<string, string> = {
@@ -50,6 +51,7 @@ export function KitPage() {
           <BagCard key={bag.id} bag={bag} change={() => setEditing(bag.id)} />
         ),
       )}
+      <Stations />
       <Units />
       <Calibrations bags={bags.data} />
     </div>

@@ -2,6 +2,7 @@ import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } f
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useRecording, useRecordings, useRegistry, useStrikes, useZone } from "../api/queries";
+import { wordsFor } from "../format";
 import { Shortcuts } from "../ui/Shortcuts";
 import { useUnits } from "../ui/settings";
 import { Empty, Failed, Loading } from "../ui/state";
@@ -36,7 +37,7 @@ export function ReadPage() {
   if (recordings.data.length === 0)
     return (
       <Empty title="Nothing to read yet">
-        <Link className="plain" to={`/students/${studentId}/measure`}>
+        <Link className="plain" to={`/students/${studentId}/bring`}>
           Bring in a recording
         </Link>{" "}
         from the bag’s unit, and its strikes appear here.
@@ -115,7 +116,7 @@ function OneRecording({ recordings, recording, strikes, registry, view, change }
     exclude: () => (strikes.excluded[chosen] ? editing.exclude(chosen, null) : setDialog("exclude")),
     label: () => setDialog("label"),
     remark: (k) => {
-      const what = registry.remarks[k];
+      const what = wordsFor(registry, strikes.limb[chosen] ?? "")[k];
       if (what && chosen >= 0) editing.remark(chosen, what);
     },
     show: () => change({ show: floorUp ? "force" : "floor" }),

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useStrikePage } from "../api/queries";
-import { convert, digits, show, type System } from "../format";
+import { convert, digits, show, type System, wordsFor } from "../format";
 import { Problem } from "../ui/state";
 import { useReading } from "./reading";
 
@@ -100,14 +100,14 @@ function Remarks() {
     <section aria-label="What you saw">
       <h2 className="border-b border-line pb-1 font-semibold">What you saw</h2>
       <div className="mt-2 flex flex-wrap gap-1.5">
-        {registry.remarks.map((what, k) => (
+        {wordsFor(registry, strikes.limb[chosen] ?? "").map((what, k) => (
           <button
             key={what}
             aria-pressed={given.includes(what)}
             className={`min-h-9 rounded-sm border border-ink px-2 text-2xs font-semibold ${given.includes(what) ? "bg-ink text-ground" : "hover:bg-shade"}`}
             onClick={() => editing.remark(chosen, what)}
           >
-            <span className="font-normal opacity-70">{k + 1}</span> {what}
+            {k < 9 && <span className="font-normal opacity-70">{k + 1}</span>} {what}
           </button>
         ))}
       </div>

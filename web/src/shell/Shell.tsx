@@ -9,6 +9,7 @@ import { SignIn } from "./SignIn";
 
 /** The order of the evening; a part that does not exist yet is not here. */
 const EVENING = [
+  { part: "prepare", name: "Prepare" },
   { part: "measure", name: "Measure" },
   { part: "read", name: "Read" },
   { part: "compare", name: "Compare" },
@@ -36,14 +37,14 @@ export function Shell() {
 }
 
 const tab = ({ isActive }: { isActive: boolean }) =>
-  `flex h-13 items-center border-b-3 px-3 hover:text-ink ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
+  `flex h-13 items-center border-b-3 px-2 hover xl:px-2.5:text-ink ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
 
 function Top({ gym, who }: { gym: string; who: string }) {
   const { studentId } = useParams();
   const chosen = studentId ?? sessionStorage.getItem("student") ?? undefined;
   if (studentId) sessionStorage.setItem("student", studentId);
   return (
-    <header className="no-print flex min-h-13 shrink-0 flex-wrap items-stretch gap-x-6 border-b border-line px-6">
+    <header className="no-print flex min-h-13 shrink-0 flex-wrap items-stretch gap-x-4 border-b border-line px-6">
       <span className="wide-title flex items-center text-base whitespace-nowrap" title={gym}>
         Agile Strike
       </span>
@@ -58,6 +59,9 @@ function Top({ gym, who }: { gym: string; who: string }) {
         </nav>
       )}
       <nav aria-label="The gym" className="ml-auto flex">
+        <NavLink to="/bags" className={tab}>
+          Bags
+        </NavLink>
         <NavLink to="/class" className={tab}>
           Class
         </NavLink>
@@ -80,11 +84,11 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
   const students = useStudents();
   const navigate = useNavigate();
   const { pathname } = useLocation();
-  const part = /\/(measure|read|compare|weeks)$/.exec(pathname)?.[1];
+  const part = /\/(prepare|measure|bring|read|compare|weeks)$/.exec(pathname)?.[1];
   return (
     <select
       aria-label="Student"
-      className="field my-2 w-44 font-semibold"
+      className="field my-2 w-40 font-semibold"
       value={chosen ?? ""}
       onChange={(e) => void navigate(`/students/${e.target.value}${part ? `/${part}` : ""}`)}
     >
@@ -111,7 +115,7 @@ function Choices({ who }: { who: string }) {
     queries.setQueryData(["me"], { me: null });
   };
   return (
-    <div className="ml-auto flex items-center gap-3 text-2xs whitespace-nowrap text-soft xl:ml-0">
+    <div className="ml-auto flex items-center gap-2 text-2xs whitespace-nowrap text-soft xl:ml-0">
       <button className="plain px-1 py-2" onClick={() => setUnits(units === "si" ? "us" : "si")}>
         {units === "si" ? "SI units" : "US units"}
       </button>

@@ -31,7 +31,7 @@ export function Evenings({ studentId }: { studentId: number }) {
       {evenings.data.length === 0 ? (
         <Empty title="None yet">
           Start one and plan its sets, or{" "}
-          <Link className="plain" to={`/students/${studentId}/measure`}>
+          <Link className="plain" to={`/students/${studentId}/bring`}>
             bring in a recording
           </Link>{" "}
           from the bag’s unit.

@@ -36,7 +36,7 @@ export function WeeksPage() {
   if (!measure || weeks.data.codes.length === 0)
     return (
       <Empty title="No weeks yet">
-        <Link className="plain" to={`/students/${studentId}/measure`}>
+        <Link className="plain" to={`/students/${studentId}/bring`}>
           Bring in a recording
         </Link>{" "}
         whose strikes are labelled, and its evening appears here.

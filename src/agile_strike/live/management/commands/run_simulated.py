@@ -2,6 +2,7 @@
 any hub."""
 
 import os
+import signal
 import subprocess
 import sys
 import time
@@ -25,6 +26,7 @@ class Command(BaseCommand):
         parser.add_argument("--server", default="http://127.0.0.1:8000")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that its hubs end with it
         hubs: dict[int, tuple[float, subprocess.Popen[bytes]]] = {}
         try:
             while True:
@@ -54,10 +56,12 @@ class Command(BaseCommand):
 
 
 def _hub(station: Station, server: str) -> "subprocess.Popen[bytes]":
-    spool = Path(settings.VAR) / "hubs" / f"{station.pk}-{time.time_ns()}"
+    # the same folder at every start: where an older hub still runs, it holds the folder, and goes on
+    spool = Path(settings.VAR) / "hubs" / f"{station.pk}-{station.token_hash[:8]}-{station.simulated_speed:g}"
     command = [sys.executable, "-m", "agile_strike.cli", "hub", "simulate", "--server", server, "--spool", str(spool)]
     return subprocess.Popen(
         [*command, "--speed", str(station.simulated_speed), "--seed", str(station.pk)],
         env={**os.environ, "AGILE_STRIKE_STATION_TOKEN": station.simulated_token},
         stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
     )

@@ -17,7 +17,7 @@ interface Sending {
 }
 
 /** Bring in what the bag's unit recorded. */
-export function MeasurePage() {
+export function BringPage() {
   const studentId = Number(useParams().studentId);
   const student = useStudent(studentId);
   const queries = useQueryClient();

@@ -1,0 +1,105 @@
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import { client, unwrap, type Schemas } from "../api/client";
+import { useKeys } from "../ui/keys";
+import { Shortcuts, type Keys } from "../ui/Shortcuts";
+import { Toast } from "../ui/toast";
+import { BetweenSets } from "./BetweenSets";
+import { now, stamped } from "./clock";
+import { useFigure } from "./figure";
+import { Head } from "./Head";
+import { counted, lastSet, running } from "./marks";
+import { tap } from "./outbox";
+import { Remarks } from "./Remarks";
+import { LiveStrip } from "./LiveStrip";
+import { SetRunning } from "./SetRunning";
+import { useSaying } from "./saying";
+import type { Coming, Take } from "./take";
+import { Trouble } from "./Trouble";
+
+const KEYS: Keys = [
+  ["Space", "begin or end the set"],
+  ["1 to 9", "a remark on the last strike"],
+  ["X", "the last one was no strike"],
+  ["U", "undo"],
+  ["F", "another figure"],
+];
+
+interface Props {
+  take: Take;
+  registry: Schemas["Registry"];
+  turnTo: (studentId: number) => void;
+  stepUpError: Error | null;
+}
+
+/** The tablet by the bag: legible from three metres, every target fit for gloves. */
+export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
+  const navigate = useNavigate();
+  const [keysShown, setKeysShown] = useState(false);
+  const [picked, setPicked] = useState<Coming | null>(null);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const [tapped, setTapped] = useState<string | null>(null); //: what was tapped and is not answered yet
+  const figure = useFigure(registry);
+  const open = running(take);
+  const last = lastSet(take);
+  const next = picked ?? take.coming[0] ?? null;
+  const strikes = open ? counted(take, open.key) : last ? counted(take, last.key) : take.strikes.filter((s) => !s.excluded);
+  const shown = strikes.at(-1);
+  const saying = useSaying(take, shown);
+
+  useEffect(() => setTapped(null), [open?.key, take.marks.length]);
+  const failed = (error: Error) => {
+    setTapped(null);
+    setProblem(error);
+  };
+  const path = { path: { take_id: take.id } };
+  const begin = (what: Coming) => {
+    const when = stamped();
+    setProblem(null);
+    setPicked(null);
+    setTapped("begin");
+    const which = what.planned_id !== null ? { planned_id: what.planned_id } : what.trial_id !== null ? { trial_id: what.trial_id, place: what.block ?? 0 } : { text: { code: what.code, limb: what.limb, level: what.level, levels: what.levels, strikes: what.strikes, gear: "" } };
+    tap("begin", async () => unwrap(await client.POST("/api/takes/{take_id}/sets", { params: path, body: { ...when, ...which } })), failed);
+  };
+  const end = () => {
+    const when = stamped();
+    setTapped("end");
+    tap("end", async () => unwrap(await client.POST("/api/takes/{take_id}/sets/end", { params: path, body: when })), failed);
+  };
+  const main = () => {
+    if (tapped) return;
+    if (open) end();
+    else if (next) begin(next);
+  };
+  const finish = () => {
+    tap("finish", async () => unwrap(await client.POST("/api/takes/{take_id}/end", { params: path })), failed);
+    void navigate(`/evenings/${take.evening_id}`);
+  };
+  useKeys({ " ": main, "?": () => setKeysShown(true), x: saying.notAStrike, u: saying.undo, f: figure.next, ...Object.fromEntries(saying.words.slice(0, 9).map((w, k) => [String(k + 1), () => saying.remark(w)])) });
+
+  return (
+    <div className="fixed inset-0 z-10 flex flex-col bg-ground px-4 pb-3 sm:px-7" data-bagside={open ? "set" : "rest"}>
+      <h1 className="sr-only">
+        {take.student} at {take.bag}
+      </h1>
+      <Head take={take} turnTo={turnTo} finish={finish} openSet={!!open} />
+      <Trouble take={take} problem={problem ?? stepUpError ?? saying.problem} />
+      <div className="min-h-0 flex-1">
+        {open ? (
+          <SetRunning take={take} mark={open} strikes={strikes} figure={figure} registry={registry} saying={saying} />
+        ) : (
+          <BetweenSets take={take} last={last} strikes={strikes} next={next} pick={setPicked} begin={begin} figure={figure} registry={registry} now={now} />
+        )}
+      </div>
+      <LiveStrip take={take} measure={figure.measure} />
+      <div className="mt-2 flex min-h-19 items-stretch gap-2 sm:gap-3">
+        <Remarks saying={saying} />
+        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={!open && !next} onClick={main}>
+          {tapped === "begin" ? "Beginning …" : tapped === "end" ? "Ending …" : open ? "End set" : "Begin set"}
+        </button>
+      </div>
+      <Toast />
+      <Shortcuts keys={KEYS} open={keysShown} close={() => setKeysShown(false)} />
+    </div>
+  );
+}

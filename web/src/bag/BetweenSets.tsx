@@ -1,0 +1,159 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useEffect, useState } from "react";
+import type { Schemas } from "../api/client";
+import { minutes, plannedName, show } from "../format";
+import { useUnits } from "../ui/settings";
+import { ChooseSet } from "./ChooseSet";
+import type { Figure } from "./figure";
+import type { Coming, Mark, Struck, Take } from "./take";
+import { levelsOf } from "./words";
+
+interface Props {
+  take: Take;
+  last: Mark | undefined;
+  strikes: Struck[]; //: of the last set
+  next: Coming | null;
+  pick: (what: Coming) => void;
+  begin: (what: Coming) => void;
+  figure: Figure;
+  registry: Schemas["Registry"];
+  now: () => number;
+}
+
+/** Between sets: how long the rest is, what stood out, what comes next. */
+export function BetweenSets({ take, last, strikes, next, pick, begin, figure, registry, now }: Props) {
+  const [choosing, setChoosing] = useState(false);
+  const [figures, setFigures] = useState(false);
+  const said = take.said.find((s) => s.mark === last?.key);
+  const others = take.coming.filter((c) => c !== next).slice(0, 3);
+  return (
+    <div className="grid h-full min-h-0 content-start gap-x-8 gap-y-3 overflow-auto pt-3 md:grid-cols-2 portrait:md:grid-cols-1">
+      <section aria-label="Next" className="min-w-0">
+        <p className="text-lg text-soft">Next</p>
+        {next ? (
+          <>
+            <p className="wide-title text-3xl leading-tight sm:text-5xl">{levelsOf(next.levels) || plannedName(next.code)}</p>
+            <p className="mt-1 text-xl text-soft sm:text-2xl">
+              {levelsOf(next.levels) && `${plannedName(next.code).toLowerCase()}`}
+              {next.level && `${levelsOf(next.levels) ? ", " : ""}${next.level}`}
+              {next.strikes && ` · ${next.strikes} strikes`}
+              {next.block !== null && ` · block ${next.block + 1} of ${next.blocks}`}
+            </p>
+          </>
+        ) : (
+          <p className="text-2xl">Nothing is planned. Choose what is thrown.</p>
+        )}
+        <div className="mt-4 flex flex-wrap gap-3">
+          {others.map((c, k) => (
+            <button key={`${c.planned_id}-${c.trial_id}-${c.block}-${k}`} className="action min-h-16 px-4 text-base" onClick={() => pick(c)}>
+              {levelsOf(c.levels) || plannedName(c.code)}
+            </button>
+          ))}
+          <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setChoosing(true)}>
+            Another set
+          </button>
+          <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setFigures(true)}>
+            Figure: {figure.choices.find((c) => c.name === figure.choice)?.label}
+          </button>
+        </div>
+      </section>
+      <section aria-label="The last set" className="min-w-0">
+        {last ? (
+          <>
+            <Rest since={last.until!} now={now} />
+            <LastSet mark={last} strikes={strikes} figure={figure} />
+            {said && (
+              <p className="mt-3 border-l-4 border-oar pl-3 text-xl sm:text-2xl" data-said>
+                {said.sentence}
+              </p>
+            )}
+            {last.early > 0 && <p className="mt-2 text-lg text-buoy-ink">It was started {last.early} early.</p>}
+          </>
+        ) : (
+          <Ready take={take} />
+        )}
+      </section>
+      <ChooseSet open={choosing} close={() => setChoosing(false)} stance={take.stance} begin={begin} />
+      <ChooseFigure open={figures} close={() => setFigures(false)} figure={figure} registry={registry} />
+    </div>
+  );
+}
+
+function Ready({ take }: { take: Take }) {
+  return (
+    <div className="text-lg">
+      <p className="text-2xl">Ready when {take.student.split(" ")[0]} is.</p>
+      <p className="mt-1 text-soft">Build up: light, half, three-quarter before any full strike. Stop on pain.</p>
+    </div>
+  );
+}
+
+function Rest({ since, now }: { since: string; now: () => number }) {
+  const [at, setAt] = useState(now());
+  useEffect(() => {
+    const timer = setInterval(() => setAt(now()), 500);
+    return () => clearInterval(timer);
+  }, [now]);
+  return (
+    <p className="text-lg text-soft" role="timer">
+      rest <span className="figure text-5xl text-ink">{minutes(Math.max(0, (at - Date.parse(since)) / 1000))}</span>
+    </p>
+  );
+}
+
+function LastSet({ mark, strikes, figure }: { mark: Mark; strikes: Struck[]; figure: Figure }) {
+  const [units] = useUnits();
+  const m = figure.measure;
+  const values = strikes.flatMap((s) => s.measures[m.name]?.[0] ?? []);
+  const mean = values.length ? values.reduce((a, b) => a + b, 0) / values.length : null;
+  const sd = values.length > 1 ? Math.sqrt(values.reduce((a, b) => a + (b - mean!) ** 2, 0) / (values.length - 1) / values.length) : null;
+  const shown = figure.choice === "none" || figure.choice === "word" ? null : show(m, mean, sd, units);
+  const waits = strikes.some((s) => s.flags.includes("provisional"));
+  return (
+    <p className="mt-2 text-xl">
+      {levelsOf(mark.levels) || plannedName(mark.code)}: <b>{strikes.length}</b>
+      {mark.wanted ? ` of ${mark.wanted}` : ""} strikes
+      {shown && (
+        <>
+          , {m.label.toLowerCase()}{" "}
+          <b className="numeric">
+            {shown.value} {shown.unit}
+          </b>{" "}
+          <span className="numeric text-soft">{shown.doubt}</span>
+        </>
+      )}
+      {waits && <span className="text-soft"> · settling …</span>}
+    </p>
+  );
+}
+
+function ChooseFigure({ open, close, figure, registry }: { open: boolean; close: () => void; figure: Figure; registry: Schemas["Registry"] }) {
+  const chosen = registry.measures.find((m) => m.name === figure.choice);
+  return (
+    <Dialog open={open} onClose={close} className="relative z-30">
+      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
+      <div className="fixed inset-0 grid place-items-center p-4">
+        <DialogPanel className="max-h-full w-full max-w-2xl overflow-auto rounded border border-line bg-raised p-5">
+          <DialogTitle className="wide-title text-xl">What fills the screen</DialogTitle>
+          <div role="radiogroup" aria-label="Figure" className="mt-3 grid grid-cols-2 gap-3 md:grid-cols-3">
+            {figure.choices.map((c) => (
+              <button
+                key={c.name}
+                role="radio"
+                aria-checked={c.name === figure.choice}
+                className={`${c.name === figure.choice ? "action-main" : "action"} min-h-16 text-lg`}
+                onClick={() => {
+                  figure.choose(c.name);
+                  close();
+                }}
+              >
+                {c.label}
+              </button>
+            ))}
+          </div>
+          <p className="mt-4 text-soft">{chosen?.meaning ?? "Some drill is better unseen: strikes are counted and measured all the same."}</p>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}

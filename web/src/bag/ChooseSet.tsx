@@ -1,0 +1,64 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useState } from "react";
+import { plannedName } from "../format";
+import type { Coming } from "./take";
+
+const CODES = ["lead-straight", "rear-straight", "lead-hook", "rear-hook", "lead-uppercut", "rear-uppercut", "lead-elbow-across", "rear-elbow-across", "lead-knee-straight", "rear-knee-straight", "lead-round", "rear-round"];
+const HOW_MANY = [5, 8, 10, 20];
+const LEVELS = ["head", "body", "low"];
+
+/** Which limb throws it: the lead side of this stance, by the strike's family. */
+export function limbOf(code: string, stance: string): string {
+  const lead = stance === "southpaw" ? "right" : "left";
+  const rear = lead === "left" ? "right" : "left";
+  const side = code.startsWith("lead") ? lead : rear;
+  const part = code.includes("elbow") ? "elbow" : code.includes("knee") ? "knee" : /round|kick|snap|push|-side$/.test(code) ? "foot" : "hand";
+  return `${side}_${part}`;
+}
+
+/** A set that nobody planned: which strike, how high, how many. */
+export function ChooseSet({ open, close, stance, begin, go: goes = "Begin set" }: { open: boolean; close: () => void; stance: string; begin: (what: Coming) => void; go?: string }) {
+  const [code, setCode] = useState(CODES[1]!);
+  const [level, setLevel] = useState("head");
+  const [strikes, setStrikes] = useState(10);
+  const go = () => {
+    close();
+    begin({ planned_id: null, trial_id: null, block: null, blocks: 0, family: "hand", code, limb: limbOf(code, stance), level, levels: {}, strikes });
+  };
+  return (
+    <Dialog open={open} onClose={close} className="relative z-30">
+      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
+      <div className="fixed inset-0 grid place-items-center p-4">
+        <DialogPanel className="max-h-full w-full max-w-3xl overflow-auto rounded border border-line bg-raised p-5">
+          <DialogTitle className="wide-title text-xl">Another set</DialogTitle>
+          <Choice name="Strike" values={CODES} chosen={code} choose={setCode} tell={plannedName} wide />
+          <Choice name="Height" values={LEVELS} chosen={level} choose={setLevel} tell={(l) => l} />
+          <Choice name="Strikes" values={HOW_MANY} chosen={strikes} choose={setStrikes} tell={String} />
+          <div className="mt-5 flex gap-3">
+            <button className="action-main min-h-16 flex-1 text-xl" onClick={go}>
+              {goes}
+            </button>
+            <button className="action min-h-16 px-6 text-lg" onClick={close}>
+              Not now
+            </button>
+          </div>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  );
+}
+
+function Choice<T extends string | number>({ name, values, chosen, choose, tell, wide }: { name: string; values: T[]; chosen: T; choose: (v: T) => void; tell: (v: T) => string; wide?: boolean }) {
+  return (
+    <div role="radiogroup" aria-label={name} className="mt-4">
+      <p className="font-semibold">{name}</p>
+      <div className={`mt-1 grid gap-2 ${wide ? "grid-cols-2 md:grid-cols-4" : "grid-cols-4"}`}>
+        {values.map((v) => (
+          <button key={v} role="radio" aria-checked={v === chosen} className={`${v === chosen ? "action-main" : "action"} min-h-16 text-base`} onClick={() => choose(v)}>
+            {tell(v)}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,19 @@
+import { expect, test } from "vitest";
+import { counted, sides, whatBecame } from "./marks";
+import type { Take } from "./take";
+
+const set = { key: "a", kind: "set", at_s: 10, until_s: null, until: null, planned_id: 1, code: "rear-straight" };
+const take = { marks: [set], strikes: [] } as unknown as Take;
+const event = { kind: "strike", station: 1, take: 1, units: {}, strike: 7, number: 1, contact_s: 12, limb: "right_hand", flags: ["provisional"], version: 1, whole: false };
+
+test("a strike comes first as the bag felt it, then whole, and is one", () => {
+  const first = whatBecame(take, { ...event, measures: { impulse_n_s: [20, 1] } });
+  const whole = whatBecame(first, { ...event, whole: true, measures: { peak_speed_m_s: [6, 0.1] } });
+  expect(counted(whole, "a").map((s) => Object.keys(s.measures))).toEqual([["impulse_n_s", "peak_speed_m_s"]]);
+  expect(sides(whole.strikes)).toEqual({ left: 0, right: 1 });
+});
+
+test("what was settled is not overwritten by what was told late", () => {
+  const settled = { ...take, strikes: [{ ...event, flags: [], mark: "a", excluded: "", remarks: [], measures: {} }] } as unknown as Take;
+  expect(whatBecame(settled, { ...event, measures: { impulse_n_s: [20, 1] } })).toBe(settled);
+});

@@ -1,0 +1,49 @@
+import type { LiveEvent } from "./events";
+import type { Mark, Struck, Take } from "./take";
+
+/** The set that runs; nothing between sets. */
+export function running(take: Take): Mark | undefined {
+  return take.marks.findLast((m) => m.kind === "set" && m.until === null);
+}
+
+/** The set that ended last. */
+export function lastSet(take: Take): Mark | undefined {
+  return take.marks.findLast((m) => m.kind === "set" && m.until !== null);
+}
+
+/** A take with a strike that was just measured, or measured further. */
+export function whatBecame(take: Take, event: Required<LiveEvent>): Take {
+  const there = take.strikes.find((s) => s.strike === event.strike);
+  if (there && !there.flags.includes("provisional")) return take; // it has been settled meanwhile
+  const struck: Struck = {
+    strike: event.strike,
+    number: event.number,
+    contact_s: event.contact_s,
+    limb: event.limb,
+    flags: event.flags,
+    version: Math.max(event.version, there?.version ?? 0),
+    whole: event.whole,
+    excluded: there?.excluded ?? "",
+    remarks: there?.remarks ?? [],
+    mark: there?.mark || markAt(take, event.contact_s),
+    measures: { ...there?.measures, ...event.measures },
+  };
+  const strikes = there ? take.strikes.map((s) => (s === there ? struck : s)) : [...take.strikes, struck].sort((a, b) => a.contact_s - b.contact_s);
+  return { ...take, strikes };
+}
+
+/** Which set a strike fell into, as long as the server has not said: the one that runs, or one whose time it was. */
+function markAt(take: Take, contact_s: number): string {
+  const timed = take.marks.findLast((m) => m.kind === "set" && m.at_s !== null && m.at_s - 0.5 <= contact_s && (m.until_s === null || contact_s <= m.until_s + 1));
+  return (timed ?? running(take))?.key ?? "";
+}
+
+/** Strikes of a set that count. */
+export function counted(take: Take, key: string): Struck[] {
+  return take.strikes.filter((s) => s.mark === key && !s.excluded);
+}
+
+/** How many by each side. */
+export function sides(strikes: Struck[]): { left: number; right: number } {
+  return { left: strikes.filter((s) => s.limb.startsWith("left")).length, right: strikes.filter((s) => s.limb.startsWith("right")).length };
+}

@@ -1,0 +1,87 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap, type Schemas } from "../api/client";
+import { useLive, type KitState, type LiveEvent } from "./events";
+import { whatBecame } from "./marks";
+
+export type Take = Schemas["TakePage"];
+export type Struck = Schemas["LiveStrike"];
+export type Mark = Schemas["LiveMark"];
+export type Coming = Schemas["NextSet"];
+
+export function useStations() {
+  const queries = useQueryClient();
+  const stations = useQuery({ queryKey: ["stations"], queryFn: async () => unwrap(await client.GET("/api/stations")) });
+  useLive((event) => {
+    if (event.kind !== "kit") void queries.invalidateQueries({ queryKey: ["stations"] });
+  });
+  return stations;
+}
+
+export function useTonight() {
+  return useQuery({ queryKey: ["tonight"], queryFn: async () => unwrap(await client.GET("/api/tonight")) });
+}
+
+/** The take that is open at a station, kept up with what happens there. */
+export function useTake(stationId: number | null) {
+  const queries = useQueryClient();
+  const key = ["take", stationId];
+  const take = useQuery({
+    queryKey: key,
+    enabled: stationId !== null,
+    queryFn: async () => (await client.GET("/api/stations/{station_id}/take", { params: { path: { station_id: stationId! } } }).then(unwrapNull)) ?? null,
+  });
+  useLive((event) => {
+    if (event.kind === "again") void queries.invalidateQueries({ queryKey: key });
+    if (event.station !== stationId || event.kind === "kit") return;
+    const before = queries.getQueryData<Take | null>(key);
+    if (event.kind === "strike" && before && event.take === before.id) queries.setQueryData<Take | null>(key, whatBecame(before, event as Required<LiveEvent>));
+    else void queries.invalidateQueries({ queryKey: key });
+  });
+  return take;
+}
+
+function unwrapNull<T>(answer: { data?: T; error?: unknown; response: Response }): T | null {
+  return answer.response.ok ? (answer.data ?? null) : unwrap(answer);
+}
+
+/** How each unit of a station does, as the live worker last said. */
+export function useKit(stationId: number | null): Record<string, KitState> {
+  const [kit, setKit] = useState<Record<string, KitState>>({});
+  useLive((event) => {
+    if (event.kind === "kit" && event.station === stationId && event.units) setKit(event.units);
+  });
+  return kit;
+}
+
+export function useUsual(takeId: number | undefined, code: string | undefined) {
+  return useQuery({
+    queryKey: ["usual", takeId, code],
+    enabled: takeId !== undefined && !!code,
+    staleTime: 10 * 60_000,
+    queryFn: async () => unwrap(await client.GET("/api/takes/{take_id}/usual", { params: { path: { take_id: takeId! }, query: { code: code! } } })),
+  });
+}
+
+/** A student steps up to the bag. */
+export function useStepUp(stationId: number | null) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (studentId: number) => unwrap(await client.POST("/api/stations/{station_id}/takes", { params: { path: { station_id: stationId! } }, body: { student_id: studentId } })),
+    onSuccess: async (page) => {
+      await queries.cancelQueries({ queryKey: ["take", stationId] });
+      queries.setQueryData(["take", stationId], page);
+      await queries.invalidateQueries({ queryKey: ["tonight"] });
+    },
+  });
+}
+
+/** A simulated student at a bag of their own; the station's id. */
+export function useSimulated() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ bagId, speed }: { bagId: number; speed: number }) =>
+      unwrap(await client.POST("/api/simulated-stations", { body: { bag_id: bagId, speed, minutes: 60 } })).changed,
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["stations"] }),
+  });
+}

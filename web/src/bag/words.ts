@@ -1,0 +1,10 @@
+/** Levels of a set in words: how it was asked to be thrown. */
+export function levelsOf(levels: Record<string, string>): string {
+  return Object.values(levels).join(", ");
+}
+
+/** A strike against the student's usual, in a word. */
+export function wordFor(value: number, usual: { low: number; high: number } | undefined): string {
+  if (!usual) return "landed";
+  return value < usual.low ? "under" : value > usual.high ? "over" : "usual";
+}
