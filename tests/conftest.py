@@ -6,6 +6,13 @@ from makers import Played, evening, play
 from agile_strike.core.simulation.unit import CLEAN
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Where tests run side by side, a file stays together, and so do all that share the one running application."""
+    for item in items:
+        folder = item.path.parent.name
+        item.add_marker(pytest.mark.xdist_group("browser" if folder == "browser" else f"{folder}/{item.path.name}"))
+
+
 @pytest.fixture(scope="session")
 def messy() -> Played:
     """A swinging bag, singles and bursts, every kind of bump, and a unit as bad as real ones."""

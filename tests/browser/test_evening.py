@@ -45,11 +45,13 @@ def open_reading(coach: Page, student: str = "Maren Aalto", view: str = "Force a
 def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> None:
     coach.get_by_label("Student").select_option("Sunniva Roe")
     coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(evening_file)
     coach.get_by_role("link", name="Read it").click()
     expect(coach.get_by_text("strike 1 of 8", exact=False)).to_be_visible()
     expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
     coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(evening_file)
     known = "1 recording was here already, of Sunniva Roe: nothing added."
     expect(coach.get_by_text(known)).to_be_visible()
@@ -60,6 +62,7 @@ def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
     bad.write_text("no zip at all")
     coach.get_by_label("Student").select_option("Kofi Andrade")
     coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(bad)
     expect(coach.get_by_role("alert")).to_contain_text("holiday.zip: this is neither a folder nor a zip file")
 
@@ -73,6 +76,7 @@ def long_evening(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def test_a_worker_killed_in_the_middle_of_an_import_loses_nothing(app: App, coach: Page, long_evening: Path) -> None:
     coach.get_by_label("Student").select_option("Idris Bellamy")
     coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(long_evening)
     expect(coach.get_by_text(re.compile("Finding strikes|Reading recording"))).to_be_visible()
     app.worker.kill()
@@ -146,7 +150,7 @@ def test_every_screen_is_open_to_all(coach: Page) -> None:
     no_barriers(coach)
     open_reading(coach, view="From the floor up")
     no_barriers(coach)
-    for link in ("Measure", "Kit", "Playbook"):
+    for link in ("Prepare", "Measure", "Bags", "Kit", "Playbook"):
         coach.get_by_role("link", name=link, exact=True).click()
         coach.wait_for_load_state("networkidle")
         no_barriers(coach)
@@ -207,10 +211,10 @@ def test_strikes_are_dragged_over_labelled_and_put_back(coach: Page) -> None:
 
 def test_a_remark_is_one_key_and_stays(coach: Page) -> None:
     open_reading(coach, "Maren Aalto", "From the floor up")
-    coach.keyboard.press("6")
-    expect(coach.get_by_role("button", name="good")).to_have_attribute("aria-pressed", "true")
+    coach.keyboard.press("1")
+    expect(coach.get_by_role("button", name="dipped")).to_have_attribute("aria-pressed", "true")
     coach.reload()
-    expect(coach.get_by_role("button", name="good")).to_have_attribute("aria-pressed", "true")
+    expect(coach.get_by_role("button", name="dipped")).to_have_attribute("aria-pressed", "true")
 
 
 def test_a_loggers_table_is_shown_corrected_and_brought_in(coach: Page, clean: Played, tmp_path: Path) -> None:
@@ -220,6 +224,7 @@ def test_a_loggers_table_is_shown_corrected_and_brought_in(coach: Page, clean: P
     file.write_text("# rate 1000 Hz\nax,ay,az,gx,gy,gz\n" + "\n".join(rows) + "\n")
     coach.get_by_label("Student").select_option("Idris Bellamy")
     coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(file)
     expect(coach.get_by_text("Please say: placement", exact=False)).to_be_visible()
     expect(coach.get_by_role("button", name="Bring it in")).to_be_disabled()

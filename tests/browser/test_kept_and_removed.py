@@ -26,6 +26,7 @@ def counts_file(clean: Played, tmp_path_factory: pytest.TempPathFactory) -> Path
 def open_measure(coach: Page, student: str) -> None:
     coach.get_by_label("Student", exact=True).select_option(student)
     coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("link", name="Bring in a recording").click()
 
 
 def test_a_table_is_read_asked_about_and_brought_in(coach: Page, counts_file: Path) -> None:

@@ -129,7 +129,7 @@ def test_figures_are_read_in_pounds_and_feet_and_the_choice_stays(coach: Page) -
 def test_no_page_runs_off_a_tablet(coach: Page, wide: int, high: int) -> None:
     coach.set_viewport_size({"width": wide, "height": high})
     coach.get_by_label("Student").select_option("Maren Aalto")
-    for part in ("Measure", "Read", "Compare", "Weeks", "Class", "Students", "Kit", "Playbook"):
+    for part in ("Prepare", "Measure", "Bags", "Read", "Compare", "Weeks", "Class", "Students", "Kit", "Playbook"):
         coach.get_by_role("link", name=part, exact=True).first.click()
         coach.wait_for_load_state("networkidle")
         expect(coach.get_by_role("button", name="Sign out")).to_be_in_viewport()

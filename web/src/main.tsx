@@ -8,10 +8,7 @@ import { ClassPage } from "./class/ClassPage";
 import { ComparePage } from "./compare/ComparePage";
 import { SheetPage } from "./compare/SheetPage";
 import { EveningPage } from "./evening/EveningPage";
-import { AllBags } from "./bag/AllBags";
-import { BagPage } from "./bag/BagPage";
 import { BringPage } from "./bring/BringPage";
-import { PreparePage } from "./prepare/PreparePage";
 import { ReadPage } from "./read/ReadPage";
 import { Loading } from "./ui/state";
 import { Broken } from "./shell/Broken";
@@ -41,9 +38,9 @@ const router = createBrowserRouter([
       { path: "/", element: <Navigate to="/students" replace /> },
       { path: "/students", element: <StudentsPage /> },
       { path: "/students/:studentId", element: <StudentPage /> },
-      { path: "/students/:studentId/prepare", element: <PreparePage /> },
-      { path: "/students/:studentId/measure", element: <BagPage /> },
-      { path: "/bags", element: <AllBags /> },
+      { path: "/students/:studentId/prepare", lazy: async () => ({ Component: (await import("./prepare/PreparePage")).PreparePage }) },
+      { path: "/students/:studentId/measure", lazy: async () => ({ Component: (await import("./bag/BagPage")).BagPage }) },
+      { path: "/bags", lazy: async () => ({ Component: (await import("./bag/AllBags")).AllBags }) },
       { path: "/students/:studentId/bring", element: <BringPage /> },
       { path: "/students/:studentId/read", element: <ReadPage /> },
       { path: "/students/:studentId/compare", element: <ComparePage /> },

@@ -114,7 +114,7 @@ class Recording(models.Model):
     stated = models.JSONField(default=dict, help_text="of the student on that day, as the file itself said it")
     events = models.JSONField(default=list)
     removed_at = models.DateTimeField(null=True)
-    open = models.BooleanField(default=False, help_text="still being recorded: its strikes are provisional")
+    open = models.BooleanField(default=False, db_default=False, help_text="still being recorded")
     revision = models.IntegerField(default=0, help_text="counts every change to what its strikes are or say")
 
     objects = GymRows.as_manager()

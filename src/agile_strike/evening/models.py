@@ -27,7 +27,7 @@ class Session(models.Model):
     gear = models.CharField(max_length=80, blank=True)
     soreness = models.CharField(max_length=300, blank=True, help_text="sore where, in the student's words")
     notes = models.TextField(blank=True)
-    here = models.BooleanField(default=True, help_text="the student came; taken back where a tap was wrong")
+    here = models.BooleanField(default=True, db_default=True, help_text="the student came")
     version = models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")
 
     objects = GymRows["Session"].as_manager()

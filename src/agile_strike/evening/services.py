@@ -1,14 +1,15 @@
 """What a coach does with an evening: make it, note what it is like, plan its sets."""
 
 import datetime as dt
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from django.db import transaction
 from django.db.models import Max
 
+from agile_strike.core.calls import limb_of
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.strikes import LIMBS
-from agile_strike.core.vocabulary import EFFORT, EFFORTS
+from agile_strike.core.vocabulary import EFFORT, EFFORTS, STRIKE_CODES
 from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
@@ -103,6 +104,8 @@ def plan(gym: Gym, session_id: int, text: SetText) -> PlannedSet:
     session = own(gym, session_id)
     allow(session.student, gym.today)
     text = checked(gym, text)
+    if not text.limb and text.code in STRIKE_CODES:
+        text = replace(text, limb=limb_of(text.code, session.student.stance))
     if any(sign in w for pair in text.levels.items() for w in pair for sign in RESERVED):
         raise BadInput(f"Leave {' '.join(RESERVED)} out of what is changed and of its levels: recordings use them.")
     last = session.planned.aggregate(last=Max("place"))["last"]

@@ -1,5 +1,6 @@
 """Packets on the hub's disk until the server has them: what was gathered survives a kill of hub and server."""
 
+import fcntl
 import json
 import os
 import secrets
@@ -30,11 +31,14 @@ class Spool:
         self.folder = folder
         try:
             folder.mkdir(parents=True, exist_ok=True)
-            self.place = self._read()
+            self._held = (folder / "held").open("w")
         except OSError as error:
-            raise BadInput(
-                f"{folder}: the spool can't be kept there ({error.strerror}). Choose another folder."
-            ) from error
+            raise BadInput(f"{folder}: no spool can be there ({error.strerror}). Choose another folder.") from error
+        try:
+            fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise BadInput(f"{folder}: another hub uses this spool. End it, or choose another folder.") from error
+        self.place = self._read()
 
     def put(self, content: bytes, sent: dict[str, int]) -> int:
         """Keep a packet; its number. A kill between the two writes sends the packet again under the same number."""

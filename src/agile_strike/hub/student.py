@@ -17,7 +17,7 @@ from agile_strike.core.simulation.evening import Strike, simulate_motion
 from agile_strike.core.simulation.plan import GYRO_FULL_SCALE_RAD_S, STAMPS_S, USUAL_TECHNIQUE, thrown_of, varied
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.unit import Mess, sense
-from agile_strike.core.simulation.wear import WearMess, wear
+from agile_strike.core.simulation.wear import WORN, WearMess, wear
 from agile_strike.core.target import GRAVITY_M_S2, Bag
 from agile_strike.formats.packets import MOST_SAMPLES, Part, UnitFacts, parts_of
 
@@ -26,6 +26,7 @@ BAG_FULL_SCALE = 32 * GRAVITY_M_S2
 IDLE_S, LEAD_S = 2.0, 0.6  # pieces without a strike; made so long before they are due
 STAMPING_S = 6.0
 FIRST_AFTER_S, LAST_BEFORE_S = 1.6, 1.8  # of a piece with strikes: its neighbours' guards are not quite its own
+IDLES = 6
 MOST_AT_ONCE = 4  # strikes in a piece, so that a set can be ended
 REACTION_S, REACTION_SD_S = 0.21, 0.03  # to a call, until the limb leaves
 FLIGHT_S = 0.2
@@ -69,6 +70,7 @@ class SimulatedStudent:
     _heard: tuple[Any, int] = (None, 0)
     _calls_heard: set[Any] = field(default_factory=set)
     _stamps_heard: Any = None
+    _idles: list[dict[str, UnitSignal]] = field(default_factory=list)
     _pool: ThreadPoolExecutor = field(default_factory=lambda: ThreadPoolExecutor(1))
 
     @property
@@ -175,6 +177,31 @@ class SimulatedStudent:
 
     def _piece(self, begins_s: float, wanted: tuple[list[Call], int]) -> tuple[dict[str, UnitSignal], float]:
         calls, stamps = wanted
+        if not calls and not stamps:
+            return self._idle(begins_s), IDLE_S
+        return self._made_anew(begins_s, calls, stamps)
+
+    def _idle(self, begins_s: float) -> dict[str, UnitSignal]:
+        """A piece without a strike: one of a few, since they all begin and end at rest."""
+        if len(self._idles) < IDLES:
+            made, _ = self._made_anew(begins_s, [], 0)
+            self._idles.append(made)
+            return made
+        made = self._idles[int(begins_s / IDLE_S) % IDLES]
+        out = {}
+        for place, unit in made.items():
+            rate = self._rates.get(place, BAG_RATE_HZ)
+            first, last = math.ceil(begins_s * rate), math.ceil((begins_s + IDLE_S) * rate)
+            out[place] = _moved(unit, first, last - first)
+        return out
+
+    @property
+    def _rates(self) -> dict[str, float]:
+        """Samples of each worn unit in a second of the bag's: no two crystals are alike."""
+        drifts = np.random.default_rng(self.seed).uniform(-120e-6, 120e-6, len(WORN))
+        return {p: _rate(p, WearMess()) / (1.0 + float(d)) for p, d in zip(WORN, drifts, strict=True) if p in self.worn}
+
+    def _made_anew(self, begins_s: float, calls: list[Call], stamps: int) -> tuple[dict[str, UnitSignal], float]:
         rng = np.random.default_rng([self.seed, int(1e3 * begins_s)])
         strikes: list[Strike] = []
         techniques: list[Technique] = []
@@ -217,11 +244,9 @@ class SimulatedStudent:
         stamps: list[float],
         rng: np.random.Generator,
     ) -> dict[str, UnitSignal]:
-        drifts = {p: 1e-6 * float(d) for p, d in zip(self.worn, np.random.default_rng(self.seed).uniform(-120, 120, 12),
-                                                     strict=False)}  # fmt: skip
-        rates = {p: _rate(p, WearMess()) / (1.0 + drifts[p]) for p in self.worn}  # samples in a second of the bag's
+        rates = self._rates
         spans = {p: (math.ceil(begins_s * r), math.ceil((begins_s + length_s) * r)) for p, r in rates.items()}
-        clocks = {p: (spans[p][0] / rates[p] - begins_s, 1e6 * drifts[p]) for p in self.worn}
+        clocks = {p: (spans[p][0] / r - begins_s, 1e6 * (_rate(p, WearMess()) / r - 1.0)) for p, r in rates.items()}
         mess = WearMess(clocks=clocks, seed=self.seed)
         thrown = thrown_of(strikes, techniques, motion)
         body = replace(self.body, rests_at_s=(0.0, length_s))
@@ -265,3 +290,11 @@ def _rate(place: str, mess: WearMess) -> float:
     if place.endswith("sole"):
         return mess.sole_rate_hz
     return mess.trunk_rate_hz if place in ("pelvis", "torso") else mess.wrist_rate_hz
+
+
+def _moved(unit: UnitSignal, first: int, count: int) -> UnitSignal:
+    """A piece's samples at another time: as many as fit there, the last one again where one is lacking."""
+    rows = np.minimum(np.arange(count), len(unit.accel_m_s2) - 1)
+    sole = None if unit.sole_n is None else unit.sole_n[rows]
+    accel, gyro = unit.accel_m_s2[rows], unit.gyro_rad_s[rows]
+    return replace(unit, first_sample=first, accel_m_s2=accel, gyro_rad_s=gyro, sole_n=sole)

@@ -8,13 +8,14 @@ from django.utils import timezone
 from ninja import Router, Schema, Status
 from pydantic import Field
 
+from agile_strike.core.calls import Round
 from agile_strike.core.children import is_child
 from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
 from agile_strike.evening.services import SetText
 from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment, Name, Problem, Word
-from agile_strike.live import pages, sentence, services, tonight
+from agile_strike.live import pages, rounds, sentence, services, tonight
 from agile_strike.live.models import Station, Take
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of
@@ -72,6 +73,20 @@ class CallIn(WhenIn):
     kind: Word
     value: Line = Field("", max_length=300)
     until: Moment | None = None
+
+
+class RoundIn(WhenIn):
+    length_s: Finite = 120.0
+    calls: list[Line] = Field(max_length=60)
+    order: Word = "random"
+    gap_s: Finite = 3.0
+    last_gap_s: Finite = 3.0
+    body_share: Finite = Field(0.0, ge=0.0, le=1.0)
+    rush: bool = False
+
+
+class SoundedIn(In):
+    cues: list[WhenIn] = Field(max_length=500)
 
 
 class ClockOut(Schema):
@@ -168,6 +183,29 @@ def begin_set(request: HttpRequest, take_id: int, what: BeginIn) -> Any:
 def end_set(request: HttpRequest, take_id: int, what: WhenIn) -> pages.TakePage:
     services.end_set(gym(request), take_id, what.when)
     return _page(request, take_id)
+
+
+@router.post("/takes/{take_id}/rounds", response={201: pages.TakePage, 422: Problem})
+def begin_round(request: HttpRequest, take_id: int, what: RoundIn) -> Any:
+    """A round with calls: it begins in some seconds, and its calls are in the answer."""
+    plan = Round(
+        length_s=what.length_s,
+        calls=tuple(what.calls),
+        order=what.order,
+        gap_s=what.gap_s,
+        last_gap_s=what.last_gap_s,
+        body_share=what.body_share,
+        rush=what.rush,
+    )
+    rounds.begin_round(gym(request), take_id, plan, what.when)
+    return Status(201, _page(request, take_id))
+
+
+@router.post("/takes/{take_id}/sounded", response={200: Changed, 422: Problem})
+def sounded(request: HttpRequest, take_id: int, what: SoundedIn) -> Changed:
+    """Which cues were heard, and when."""
+    heard = [rounds.Sounded(c.key, c.at, c.doubt_ms) for c in what.cues]
+    return Changed(changed=rounds.sounded(gym(request), take_id, heard))
 
 
 @router.post("/takes/{take_id}/calls", response={201: Changed, 422: Problem})

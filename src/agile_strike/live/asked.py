@@ -2,10 +2,11 @@
 
 from typing import Any
 
+from agile_strike.core.calls import CALLED, cue_parts
 from agile_strike.kit.models import FIELDS
 from agile_strike.live.models import Mark, Station, Stream, Take
 
-CALLS = 40  # the latest
+CALLS = 200
 
 
 def asked_of(station_id: int, stream_id: int) -> dict[str, Any]:
@@ -25,17 +26,17 @@ def asked_of(station_id: int, stream_id: int) -> dict[str, Any]:
     said["student"] = {"label": student.label, "stance": student.stance, "mass_kg": mass}
     said["stamps"] = take.stamped_at.timestamp() if take.stamped_at else None
     if running is not None and planned is not None:
-        called = planned.code == "called"
+        called = planned.code == CALLED
         said["set"] = {"key": running.key, "code": planned.code, "limb": planned.limb, "level": planned.level,
                        "strikes": planned.strikes, "called": called}  # fmt: skip
     stream = Stream.objects.filter(pk=stream_id).first()
     if stream is not None and stream.clock is not None:
         offset, speed = stream.clock[0], stream.opening["speed"]
-        for cue in marks.filter(kind=Mark.Kind.CUE).order_by("-at")[:CALLS]:
-            code, _, rest = cue.value.partition(";")
-            limb, _, level = rest.partition(";")
+        for cue in marks.filter(kind=Mark.Kind.CUE).order_by("at")[:CALLS]:
+            codes, limbs, level = cue_parts(cue.value)
             at = (cue.at.timestamp() - offset) * speed
-            said["calls"].append({"key": cue.key, "code": code, "limb": limb, "level": level, "at": at})
+            for k, (code, limb) in enumerate(zip(codes, limbs, strict=True)):
+                said["calls"].append({"key": f"{cue.key}-{k}", "code": code, "limb": limb, "level": level, "at": at})
     return said
 
 

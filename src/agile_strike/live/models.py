@@ -145,10 +145,12 @@ class Mark(models.Model):
     kind = models.CharField(max_length=8, choices=Kind.choices)
     key = models.CharField(max_length=20, default=new_key, help_text="made by the tablet, so that it counts once")
     value = models.CharField(max_length=300, blank=True)
+    words = models.CharField(max_length=80, blank=True, help_text="as a cue is spoken")
     planned = models.ForeignKey(PlannedSet, on_delete=models.SET_NULL, null=True, related_name="marks")
     at = models.DateTimeField()
     doubt_ms = models.FloatField(default=0.0, help_text="of that instant: half the way to the server, and the sound's")
     until = models.DateTimeField(null=True)
+    sounded = models.BooleanField(default=True, help_text="a cue that was planned counts once it has been heard")
 
     objects = GymRows["Mark"].as_manager()
 

@@ -13,6 +13,7 @@ from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
 from agile_strike.live.models import Mark, Station, Take
 from agile_strike.live.reference import at_reference
+from agile_strike.live.rounds import Burst, CallMade, calls_of, rush_of
 from agile_strike.live.sentence import SetSaid, said_of
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
@@ -95,6 +96,8 @@ class TakePage:
     coming: list[NextSet]
     strikes: list[LiveStrike]
     said: list[SetSaid]
+    calls: list[CallMade]  #: of the latest round
+    rush: Burst | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +122,9 @@ class StationRow:
 def take_page(gym: Gym, take: Take, child: bool) -> TakePage:
     student, station = take.session.student, take.station
     marks = list(take.marks.select_related("planned"))
-    told = strikes_of(take, marks)
+    rows = list(Strike.objects.filter(recording=take.recording).prefetch_related("remarks").order_by("contact_s"))
+    told = [live_strike(row, take, marks) for row in rows]
+    round_marks = _latest_round(marks)
     version = take.recording.bag_version
     return TakePage(
         id=take.pk,
@@ -139,16 +144,18 @@ def take_page(gym: Gym, take: Take, child: bool) -> TakePage:
         settled_s=take.settled_s,
         clock_sd_ms=1e3 * take.clock["sd_s"] if take.clock else None,
         hub_clock=bool(take.stream and take.stream.clock),
-        marks=[_mark(m, take, told) for m in marks],
+        marks=[_mark(m, take, told) for m in marks if m.kind != Mark.Kind.CUE],
         coming=_coming(take),
         strikes=told,
         said=said_of(gym, take, told, [m for m in marks if m.kind == Mark.Kind.SET]),
+        calls=calls_of(take, round_marks, rows),
+        rush=rush_of(take, round_marks, rows),
     )
 
 
-def strikes_of(take: Take, marks: Iterable[Mark]) -> list[LiveStrike]:
-    rows = Strike.objects.filter(recording=take.recording).prefetch_related("remarks").order_by("contact_s")
-    return [live_strike(row, take, marks) for row in rows]
+def _latest_round(marks: list[Mark]) -> list[Mark]:
+    begins = max((m.at for m in marks if m.kind == Mark.Kind.ROUND and not m.value), default=None)
+    return [m for m in marks if begins is not None and m.at >= begins]
 
 
 def live_strike(row: Strike, take: Take, marks: Iterable[Mark], whole: bool | None = None) -> LiveStrike:

@@ -291,6 +291,11 @@ def end_set(gym: Gym, take_id: int, when: When) -> Take:
     running = list(take.marks.filter(kind=Mark.Kind.SET, until__isnull=True))
     for mark in running:
         _close(mark, at)
+    # what was still to be called is called no more, and a round ends with its set
+    take.marks.filter(kind=Mark.Kind.CUE, sounded=False, at__gt=at).delete()
+    for mark in take.marks.filter(kind=Mark.Kind.ROUND, until__gt=at):
+        mark.until = max(at, mark.at)
+        mark.save(update_fields=["until"])
     if running:
         speed = float(take.stream.opening["speed"]) if take.stream else 1.0
         settle_soon(take, LAST_LANDS_S / speed)

@@ -5,6 +5,7 @@ Until it has ended, chunks end where a packet is still missing; at its end what 
 
 import datetime as dt
 import logging
+import math
 from dataclasses import dataclass, field, replace
 
 from django.db import transaction
@@ -196,7 +197,7 @@ def _events(take: Take, clock: OnReference | None) -> list[dict[str, object]]:
     row, out = take.recording, []
     if clock is None:
         return list(row.events)
-    for mark in take.marks.all():
+    for mark in take.marks.filter(sounded=True):
         onset = clock.of(mark.at)
         until = row.length_s if mark.until is None else clock.of(mark.until)
         if mark.kind in (Mark.Kind.CUE, Mark.Kind.STAMPS) and mark.until is None:
@@ -209,10 +210,17 @@ def _events(take: Take, clock: OnReference | None) -> list[dict[str, object]]:
                 "onset_s": round(onset, 4),
                 "duration_s": round(max(0.0, min(until, row.length_s) - onset), 4),
                 "type": str(mark.kind),
-                "value": mark.value,
+                "value": _value(take, mark),
             }
         )
     return out
+
+
+def _value(take: Take, mark: Mark) -> str:
+    """A cue says how well its instant is known, so that what it is compared with does too."""
+    if mark.kind != Mark.Kind.CUE or take.clock is None:
+        return mark.value
+    return f"{mark.value},doubt_ms={math.hypot(mark.doubt_ms, 1e3 * take.clock['sd_s']):.1f}"
 
 
 def _state(found: Analysis) -> State:

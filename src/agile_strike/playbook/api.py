@@ -6,6 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
+from agile_strike.core.calls import BUILD
 from agile_strike.core.schools import Check
 from agile_strike.gym.asking import gym
 from agile_strike.gym.bodies import In, Line, Problem, Text, Version, Word
@@ -68,3 +69,26 @@ def add_school(request: HttpRequest, school: SchoolIn) -> School:
 @router.put("/schools/{school_id}", response={200: SchoolOut, 422: Problem, 409: Problem})
 def save_school(request: HttpRequest, school_id: int, school: SchoolIn) -> School:
     return _save(request, school_id, school)
+
+
+class CallsOut(Schema):
+    """A gym's call list, in its order, and rounds from easy to hard."""
+
+    words: dict[str, str]
+    build: list[str]
+
+
+class CallsIn(In):
+    words: dict[Annotated[Line, Field(max_length=12)], Annotated[Line, Field(max_length=40)]]
+    before: dict[Line, Line]  #: as the page showed them
+
+
+@router.get("/calls", response=CallsOut)
+def calls(request: HttpRequest) -> CallsOut:
+    return CallsOut(words=services.call_words(gym(request)), build=list(BUILD))
+
+
+@router.put("/calls", response={200: CallsOut, 422: Problem, 409: Problem})
+def save_calls(request: HttpRequest, what: CallsIn) -> CallsOut:
+    words = services.save_call_words(gym(request), what.words, what.before)
+    return CallsOut(words=words, build=list(BUILD))

@@ -60,3 +60,24 @@ class Check(models.Model):
 
     def to_core(self) -> core.Check:
         return core.Check(self.name, self.measure, self.low, self.high, tuple(self.strikes))
+
+
+class CallWord(models.Model):
+    """What a gym calls a strike by."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="call_words")
+    word = models.CharField(max_length=12)
+    code = models.CharField(max_length=40)
+    place = models.IntegerField()
+
+    objects = GymRows["CallWord"].as_manager()
+
+    class Meta:
+        ordering = ["place", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "word"], name="call_word_once_a_gym"),
+            models.CheckConstraint(condition=~Q(word="") & ~Q(code=""), name="call_word_means_a_strike"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.word}: {self.code}"

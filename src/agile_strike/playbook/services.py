@@ -5,10 +5,12 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from agile_strike.core import schools as core
+from agile_strike.core.calls import BODY, NEUTRAL
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.registry import MEASURES
+from agile_strike.core.vocabulary import STRIKE_CODES
 from agile_strike.gym.models import Gym
-from agile_strike.playbook.models import Check, School
+from agile_strike.playbook.models import CallWord, Check, School
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,3 +80,32 @@ def _write(row: School, text: SchoolText) -> School:
         for c in text.checks
     )
     return row
+
+
+MOST_CALLS = 24
+
+
+def call_words(gym: Gym) -> dict[str, str]:
+    """The gym's call list; a neutral one until it has its own."""
+    return dict(CallWord.objects.for_gym(gym).values_list("word", "code")) or dict(NEUTRAL)
+
+
+@transaction.atomic
+def save_call_words(gym: Gym, words: dict[str, str], before: dict[str, str]) -> dict[str, str]:
+    """Take a new list for the old; refused where another coach changed it meanwhile."""
+    Gym.objects.select_for_update().get(pk=gym.pk)
+    now = call_words(gym)
+    if now != before:
+        raise ChangedMeanwhile("the calls", ", ".join(f"{w} {c}" for w, c in now.items())[:200])
+    if len(words) > MOST_CALLS:
+        raise BadInput(f"A list holds at most {MOST_CALLS} calls.")
+    for word, code in words.items():
+        if not word or " " in word or word == BODY:
+            raise BadInput(f"“{word[:20]}” can't be called: take one word, as 1 or jab; {BODY} is the mark of height.")
+        if code not in STRIKE_CODES:
+            raise BadInput(f"{code[:40]} is no strike. Choose one of the list.")
+    CallWord.objects.filter(gym=gym).delete()
+    CallWord.objects.bulk_create(
+        CallWord(gym=gym, word=word, code=code, place=k) for k, (word, code) in enumerate(words.items())
+    )
+    return words

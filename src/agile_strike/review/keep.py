@@ -7,7 +7,7 @@ from dataclasses import asdict, replace
 from math import inf
 from typing import Any
 
-from django.db import transaction
+from django.db import connection, transaction
 from django.db.models import F, Max
 from django.utils import timezone
 
@@ -25,6 +25,7 @@ from agile_strike.review.models import Strike, StrikeLanes, StrikeSet
 from agile_strike.review.own import changed
 
 SAME_STRIKE_S = 0.03  # a strike that is found so near to where one was is that one
+KEEPS = 1 << 52  # of advisory locks: those of keeping, by recording
 LATEST_S = 0.5  # of an evening that goes on: a strike so near its end may be half there
 GONE = "not found again"  # why a strike no longer counts that an analysis did not find again
 CALLED_BEFORE = dt.timedelta(hours=4)  # a set that was called so long before a recording may still reach into it
@@ -102,8 +103,13 @@ def keep_provisional(recording: Recording, found: Found) -> Strike:
 
 
 def locked(recording: Recording) -> Recording:
-    """The row, locked: one at a time puts strikes into a recording."""
-    return Recording.objects.select_for_update().get(pk=recording.pk)
+    """The row as it is now: one at a time puts strikes into a recording, until its transaction ends.
+
+    No row is locked: who says something of a strike locks strike, then recording, and would wait for each other.
+    """
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_xact_lock(%s)", [KEEPS + recording.pk])
+    return Recording.objects.get(pk=recording.pk)
 
 
 def _until(found: Analysis, until_s: float) -> Analysis:

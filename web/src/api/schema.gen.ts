@@ -94,6 +94,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calls */
+        get: operations["agile_strike_playbook_api_calls"];
+        /** Save Calls */
+        put: operations["agile_strike_playbook_api_save_calls"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/class": {
         parameters: {
             query?: never;
@@ -1096,6 +1114,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Round
+         * @description A round with calls: it begins in some seconds, and its calls are in the answer.
+         */
+        post: operations["agile_strike_live_api_begin_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/sets": {
         parameters: {
             query?: never;
@@ -1124,6 +1162,26 @@ export interface paths {
         put?: never;
         /** End Set */
         post: operations["agile_strike_live_api_end_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/sounded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sounded
+         * @description Which cues were heard, and when.
+         */
+        post: operations["agile_strike_live_api_sounded"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1769,6 +1827,18 @@ export interface components {
             /** Student */
             student: string;
         };
+        /**
+         * Burst
+         * @description The rush at a round's end.
+         */
+        Burst: {
+            /** Force Kept Pct */
+            force_kept_pct: number | null;
+            /** Rate Hz */
+            rate_hz: number | null;
+            /** Strikes */
+            strikes: number;
+        };
         /** BurstOut */
         BurstOut: {
             /** Force Kept Pct */
@@ -1835,6 +1905,60 @@ export interface components {
              * @default
              */
             value: string;
+        };
+        /**
+         * CallMade
+         * @description A call, and what landed after it.
+         */
+        CallMade: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** At S */
+            at_s: number | null;
+            /** Codes */
+            codes: string[];
+            /** Doubt Ms */
+            doubt_ms: number;
+            /** Key */
+            key: string;
+            /** Landed */
+            landed: number;
+            /** Response Ms */
+            response_ms: number | null;
+            /** Right */
+            right: number;
+            /** Sounded */
+            sounded: boolean;
+            /** Wanted */
+            wanted: number;
+            /** Words */
+            words: string;
+        };
+        /** CallsIn */
+        CallsIn: {
+            /** Before */
+            before: {
+                [key: string]: string;
+            };
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * CallsOut
+         * @description A gym's call list, in its order, and rounds from easy to hard.
+         */
+        CallsOut: {
+            /** Build */
+            build: string[];
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
         };
         /** Changed */
         Changed: {
@@ -3023,6 +3147,56 @@ export interface components {
             /** Versions */
             versions: number[];
         };
+        /** RoundIn */
+        RoundIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Body Share
+             * @default 0
+             */
+            body_share: number;
+            /** Calls */
+            calls: string[];
+            /**
+             * Doubt Ms
+             * @default 0
+             */
+            doubt_ms: number;
+            /**
+             * Gap S
+             * @default 3
+             */
+            gap_s: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Last Gap S
+             * @default 3
+             */
+            last_gap_s: number;
+            /**
+             * Length S
+             * @default 120
+             */
+            length_s: number;
+            /**
+             * Order
+             * @default random
+             */
+            order: string;
+            /**
+             * Rush
+             * @default false
+             */
+            rush: boolean;
+        };
         /** SchoolIn */
         SchoolIn: {
             /**
@@ -3223,6 +3397,11 @@ export interface components {
              * @default 1
              */
             speed: number;
+        };
+        /** SoundedIn */
+        SoundedIn: {
+            /** Cues */
+            cues: components["schemas"]["WhenIn"][];
         };
         /** StanceIn */
         StanceIn: {
@@ -3565,6 +3744,8 @@ export interface components {
              * Format: date-time
              */
             began_at: string;
+            /** Calls */
+            calls: components["schemas"]["CallMade"][];
             /** Child */
             child: boolean;
             /** Clock Sd Ms */
@@ -3585,6 +3766,7 @@ export interface components {
             marks: components["schemas"]["LiveMark"][];
             /** Recording Id */
             recording_id: number;
+            rush: components["schemas"]["Burst"] | null;
             /** Said */
             said: components["schemas"]["SetSaid"][];
             /** Settled At */
@@ -4216,6 +4398,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_calls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallsOut"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_save_calls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CallsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6274,6 +6518,41 @@ export interface operations {
             };
         };
     };
+    agile_strike_live_api_begin_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakePage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_live_api_begin_set: {
         parameters: {
             query?: never;
@@ -6331,6 +6610,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakePage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_sounded: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SoundedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Unprocessable Entity */

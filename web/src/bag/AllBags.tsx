@@ -25,9 +25,8 @@ export function AllBags() {
         </div>
       ) : (
         <Empty title="No station yet">
-          Make one for each hub under{" "}
           <Link className="plain" to="/kit#stations">
-            Kit
+            Make one for each hub under Kit
           </Link>
           .
         </Empty>

@@ -68,9 +68,9 @@ export function BagPage() {
       <Problem error={stepUp.error} />
       {stations.data.length === 0 && (
         <Empty title="No hub stands by a bag yet">
-          A hub gathers the units by a bag and sends what they measure. Make a station for it under{" "}
+          A hub gathers the units by a bag and sends what they measure.{" "}
           <Link className="plain" to="/kit#stations">
-            Kit
+            Make a station for it under Kit
           </Link>
           , or see how it goes with a simulated student.
         </Empty>

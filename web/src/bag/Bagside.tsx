@@ -12,8 +12,9 @@ import { counted, lastSet, running } from "./marks";
 import { tap } from "./outbox";
 import { Remarks } from "./Remarks";
 import { LiveStrip } from "./LiveStrip";
-import { SetRunning } from "./SetRunning";
+import { RoundRunning, SetRunning } from "./SetRunning";
 import { useSaying } from "./saying";
+import { wakeSound } from "./sounds";
 import type { Coming, Take } from "./take";
 import { Trouble } from "./Trouble";
 
@@ -54,6 +55,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
   };
   const path = { path: { take_id: take.id } };
   const begin = (what: Coming) => {
+    wakeSound();
     const when = stamped();
     setProblem(null);
     setPicked(null);
@@ -85,7 +87,9 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
       <Head take={take} turnTo={turnTo} finish={finish} openSet={!!open} />
       <Trouble take={take} problem={problem ?? stepUpError ?? saying.problem} />
       <div className="min-h-0 flex-1">
-        {open ? (
+        {open?.code === "called" ? (
+          <RoundRunning take={take} strikes={strikes} ended={() => !tapped && end()} />
+        ) : open ? (
           <SetRunning take={take} mark={open} strikes={strikes} figure={figure} registry={registry} saying={saying} />
         ) : (
           <BetweenSets take={take} last={last} strikes={strikes} next={next} pick={setPicked} begin={begin} figure={figure} registry={registry} now={now} />
@@ -95,7 +99,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
       <div className="mt-2 flex min-h-19 items-stretch gap-2 sm:gap-3">
         <Remarks saying={saying} />
         <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={!open && !next} onClick={main}>
-          {tapped === "begin" ? "Beginning …" : tapped === "end" ? "Ending …" : open ? "End set" : "Begin set"}
+          {tapped === "begin" ? "Beginning …" : tapped === "end" ? "Ending …" : open?.code === "called" ? "End round" : open ? "End set" : "Begin set"}
         </button>
       </div>
       <Toast />

@@ -3,6 +3,8 @@ import { useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import { minutes, plannedName, show } from "../format";
 import { useUnits } from "../ui/settings";
+import { CallsTold } from "./CallsTold";
+import { ChooseRound } from "./ChooseRound";
 import { ChooseSet } from "./ChooseSet";
 import type { Figure } from "./figure";
 import type { Coming, Mark, Struck, Take } from "./take";
@@ -24,6 +26,7 @@ interface Props {
 export function BetweenSets({ take, last, strikes, next, pick, begin, figure, registry, now }: Props) {
   const [choosing, setChoosing] = useState(false);
   const [figures, setFigures] = useState(false);
+  const [round, setRound] = useState(false);
   const said = take.said.find((s) => s.mark === last?.key);
   const others = take.coming.filter((c) => c !== next).slice(0, 3);
   return (
@@ -52,6 +55,9 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
           <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setChoosing(true)}>
             Another set
           </button>
+          <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setRound(true)}>
+            Round with calls
+          </button>
           <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setFigures(true)}>
             Figure: {figure.choices.find((c) => c.name === figure.choice)?.label}
           </button>
@@ -67,13 +73,15 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
                 {said.sentence}
               </p>
             )}
+            {last.code === "called" && <CallsTold take={take} />}
             {last.early > 0 && <p className="mt-2 text-lg text-buoy-ink">It was started {last.early} early.</p>}
           </>
         ) : (
           <Ready take={take} />
         )}
       </section>
-      <ChooseSet open={choosing} close={() => setChoosing(false)} stance={take.stance} begin={begin} />
+      <ChooseSet open={choosing} close={() => setChoosing(false)} begin={begin} />
+      {round && <ChooseRound take={take} close={() => setRound(false)} />}
       <ChooseFigure open={figures} close={() => setFigures(false)} figure={figure} registry={registry} />
     </div>
   );

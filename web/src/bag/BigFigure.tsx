@@ -12,9 +12,9 @@ export function BigFigure({ figure, strike, usual }: { figure: Figure; strike: S
   const measured = strike?.measures[m.name];
   const shown = measured ? show(m, measured[0], measured[1], units) : null;
   const unsure = strike?.flags.includes("provisional");
-  let text = shown?.value ?? "–";
-  if (figure.choice === "word") text = measured ? wordFor(measured[0]!, usual) : "–";
-  if (figure.choice === "none") text = strike ? "●" : "–";
+  let text = shown?.value ?? "";
+  if (figure.choice === "word") text = measured ? wordFor(measured[0]!, usual) : "";
+  if (figure.choice === "none") text = strike ? "●" : "";
   const why = strike && !measured && figure.choice !== "none" ? (strike.whole ? "not measured on this one" : "a moment: the student's units follow") : "";
   return (
     <>
@@ -26,7 +26,7 @@ export function BigFigure({ figure, strike, usual }: { figure: Figure; strike: S
           className={`figure flex h-full items-center leading-none ${unsure ? "text-ink/85" : ""}`}
           style={{ fontSize: `min(92cqh, ${100 / (Math.max(text.length, 3) * 0.66)}cqw)` }}
         >
-          {text}
+          {text || <span className="text-3xl font-normal text-soft [font-stretch:100%]">{strike ? "" : "waiting for the first one"}</span>}
         </output>
       </div>
       <p className="text-xl sm:text-3xl">

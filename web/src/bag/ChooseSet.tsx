@@ -7,23 +7,14 @@ const CODES = ["lead-straight", "rear-straight", "lead-hook", "rear-hook", "lead
 const HOW_MANY = [5, 8, 10, 20];
 const LEVELS = ["head", "body", "low"];
 
-/** Which limb throws it: the lead side of this stance, by the strike's family. */
-export function limbOf(code: string, stance: string): string {
-  const lead = stance === "southpaw" ? "right" : "left";
-  const rear = lead === "left" ? "right" : "left";
-  const side = code.startsWith("lead") ? lead : rear;
-  const part = code.includes("elbow") ? "elbow" : code.includes("knee") ? "knee" : /round|kick|snap|push|-side$/.test(code) ? "foot" : "hand";
-  return `${side}_${part}`;
-}
-
 /** A set that nobody planned: which strike, how high, how many. */
-export function ChooseSet({ open, close, stance, begin, go: goes = "Begin set" }: { open: boolean; close: () => void; stance: string; begin: (what: Coming) => void; go?: string }) {
+export function ChooseSet({ open, close, begin, go: goes = "Begin set" }: { open: boolean; close: () => void; begin: (what: Coming) => void; go?: string }) {
   const [code, setCode] = useState(CODES[1]!);
   const [level, setLevel] = useState("head");
   const [strikes, setStrikes] = useState(10);
   const go = () => {
     close();
-    begin({ planned_id: null, trial_id: null, block: null, blocks: 0, family: "hand", code, limb: limbOf(code, stance), level, levels: {}, strikes });
+    begin({ planned_id: null, trial_id: null, block: null, blocks: 0, family: "hand", code, limb: "", level, levels: {}, strikes });
   };
   return (
     <Dialog open={open} onClose={close} className="relative z-30">
@@ -48,11 +39,12 @@ export function ChooseSet({ open, close, stance, begin, go: goes = "Begin set" }
   );
 }
 
-function Choice<T extends string | number>({ name, values, chosen, choose, tell, wide }: { name: string; values: T[]; chosen: T; choose: (v: T) => void; tell: (v: T) => string; wide?: boolean }) {
+/** One of a few, each a target for gloves. */
+export function Choice<T extends string | number>({ name, values, chosen, choose, tell, wide, half }: { name: string; values: T[]; chosen: T; choose: (v: T) => void; tell: (v: T) => string; wide?: boolean; half?: boolean }) {
   return (
     <div role="radiogroup" aria-label={name} className="mt-4">
       <p className="font-semibold">{name}</p>
-      <div className={`mt-1 grid gap-2 ${wide ? "grid-cols-2 md:grid-cols-4" : "grid-cols-4"}`}>
+      <div className={`mt-1 grid gap-2 ${wide ? "grid-cols-2 md:grid-cols-4" : half ? "grid-cols-2" : "grid-cols-3 md:grid-cols-5"}`}>
         {values.map((v) => (
           <button key={v} role="radio" aria-checked={v === chosen} className={`${v === chosen ? "action-main" : "action"} min-h-16 text-base`} onClick={() => choose(v)}>
             {tell(v)}

@@ -1,10 +1,11 @@
 import type { Schemas } from "../api/client";
-import { limbName, plannedName, show } from "../format";
+import { limbName, minutes, plannedName, show } from "../format";
 import { useUnits } from "../ui/settings";
 import type { Figure } from "./figure";
 import { BigFigure } from "./BigFigure";
 import { Counts } from "./Counts";
 import { Beside } from "./Beside";
+import { useRound } from "./round";
 import type { Saying } from "./saying";
 import { useUsual, type Mark, type Struck, type Take } from "./take";
 import { levelsOf } from "./words";
@@ -16,6 +17,31 @@ interface Props {
   figure: Figure;
   registry: Schemas["Registry"];
   saying: Saying;
+}
+
+/** While a round with calls runs: what was called, and how long it goes on; figures are for after. */
+export function RoundRunning({ take, strikes, ended }: { take: Take; strikes: Struck[]; ended: () => void }) {
+  const round = useRound(take, ended);
+  if (!round) return <p className="p-4 text-2xl">The round begins …</p>;
+  const waits = round.begins_in_s > 0;
+  const text = waits ? String(Math.ceil(round.begins_in_s)) : round.over ? "time" : round.rush ? "go" : round.words;
+  return (
+    <div className="grid h-full min-h-0 grid-rows-[1fr_auto]">
+      <div className="min-h-24" style={{ containerType: "size" }}>
+        <output aria-live="off" data-call={text} className={`figure flex h-full items-center leading-none ${waits ? "text-soft" : ""}`} style={{ fontSize: `min(80cqh, ${100 / (Math.max(text.length, 3) * 0.66)}cqw)` }}>
+          {text}
+        </output>
+      </div>
+      <div className="flex flex-wrap items-baseline gap-x-8 pb-2 text-2xl">
+        <span role="timer">
+          <span className="figure text-5xl">{minutes(Math.max(0, Math.min(round.left_s, round.total_s)))}</span> <span className="text-soft">{round.rush ? "as many as you can" : "left"}</span>
+        </span>
+        <span>
+          <b>{strikes.length}</b> <span className="text-soft">landed</span>
+        </span>
+      </div>
+    </div>
+  );
 }
 
 /** While a set runs: the last strike as one figure, the one before, the usual, and how many. */

@@ -22,9 +22,10 @@ export function UsualBar({ measure, usual, values, side, units }: Props) {
   const low = Math.min(usual.low - 0.6 * span, ...values);
   const high = Math.max(usual.high + 0.6 * span, ...values);
   const x = scaleLinear([low, high], [12, WIDTH - 12]);
+  const whole = Math.abs(convert(usual.high, measure.unit, measure.decimals, units)[0]) >= 20;
   const tell = (v: number) => {
     const [value, , decimals] = convert(v, measure.unit, measure.decimals, units);
-    return digits(value, Math.abs(value) >= 20 ? 0 : decimals);
+    return digits(value, whole ? 0 : decimals);
   };
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full max-w-sm" role="img" aria-label={`Usual ${tell(usual.low)} to ${tell(usual.high)}${mean === undefined ? "" : `, this set ${tell(mean)}`}`}>

@@ -46,6 +46,11 @@ export async function keepClock(): Promise<ServerClock> {
   return known;
 }
 
+/** How it stands, as far as is known by now. */
+export function serverClock(): ServerClock {
+  return Number.isFinite(known.doubt_ms) ? known : { offset_ms: 0, doubt_ms: 1000 };
+}
+
 /** An instant of this device, as the server's clock has it, with its doubt; `of` it is now. */
 export function stamped(at_ms = now()): { at: string; doubt_ms: number; key: string } {
   const sure = Number.isFinite(known.doubt_ms);

@@ -40,9 +40,9 @@ export function KitGlance({ stations, station, choose }: Props) {
       )}
       {!station ? (
         <p className="mt-2 text-soft">
-          No station yet. Make one under{" "}
+          No station yet.{" "}
           <Link className="plain" to="/kit#stations">
-            Kit
+            Make one under Kit
           </Link>
           , or try a simulated student under Measure.
         </p>

@@ -40,7 +40,7 @@ export function PreparePage() {
       </h1>
       <div className="mt-4 grid gap-8 lg:grid-cols-[minmax(0,20rem)_minmax(0,1fr)_minmax(0,22rem)]">
         <WhoIsHere rows={tonight.data} chosen={studentId} />
-        {row && <TonightFor row={row} stance={student.data.stance} />}
+        {row && <TonightFor row={row} />}
         <section aria-label="Kit">
           <KitGlance stations={stations.data} station={station} choose={(id) => setChosen(id)} />
           <SetUpCheck />

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
-import { ChooseSet, limbOf } from "../bag/ChooseSet";
+import { ChooseSet } from "../bag/ChooseSet";
 import { levelsOf } from "../bag/words";
 import { plannedName } from "../format";
 import { Problem } from "../ui/state";
@@ -11,7 +11,7 @@ import { useCame, useEvening } from "./PreparePage";
 type Planned = Schemas["PlannedOut"];
 
 /** What tonight holds for one student, in an order that can be moved. */
-export function TonightFor({ row, stance }: { row: Schemas["Tonight"]; stance: string }) {
+export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
   const came = useCame();
   const evening = useEvening(row.evening_id);
   const queries = useQueryClient();
@@ -26,7 +26,7 @@ export function TonightFor({ row, stance }: { row: Schemas["Tonight"]; stance: s
   const planned = evening.data?.planned ?? [];
   const coming = planned.filter((p) => !p.began_at);
   const done = planned.filter((p) => p.began_at);
-  const ramp = () => change.mutate(async () => unwrap(await client.POST("/api/evenings/{evening_id}/ramp", { params: { path: { evening_id: id! } }, body: { code: "rear-straight", limb: limbOf("rear-straight", stance) } })));
+  const ramp = () => change.mutate(async () => unwrap(await client.POST("/api/evenings/{evening_id}/ramp", { params: { path: { evening_id: id! } }, body: { code: "rear-straight", limb: "" } })));
   const move = (p: Planned, to: number) => change.mutate(async () => unwrap(await client.PUT("/api/planned-sets/{planned_id}/place", { params: { path: { planned_id: p.id } }, body: { place: to } })));
   const drop = (p: Planned) => change.mutate(async () => unwrap(await client.DELETE("/api/planned-sets/{planned_id}", { params: { path: { planned_id: p.id } } })));
   const add = (body: Schemas["PlanIn"]) => change.mutate(async () => unwrap(await client.POST("/api/evenings/{evening_id}/sets", { params: { path: { evening_id: id! } }, body })));
@@ -93,7 +93,6 @@ export function TonightFor({ row, stance }: { row: Schemas["Tonight"]; stance: s
           <ChooseSet
             open={adding}
             close={() => setAdding(false)}
-            stance={stance}
             go="Add it"
             begin={(c) => add({ code: c.code, limb: c.limb, level: c.level, levels: {}, strikes: c.strikes, gear: "" })}
           />

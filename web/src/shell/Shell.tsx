@@ -37,7 +37,7 @@ export function Shell() {
 }
 
 const tab = ({ isActive }: { isActive: boolean }) =>
-  `flex h-13 items-center border-b-3 px-2 hover xl:px-2.5:text-ink ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
+  `flex h-13 items-center border-b-3 px-2 hover:text-ink xl:px-2.5 ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
 
 function Top({ gym, who }: { gym: string; who: string }) {
   const { studentId } = useParams();

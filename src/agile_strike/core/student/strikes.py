@@ -219,7 +219,8 @@ def _answers(
     events: Sequence[Event], at: Floats, launches: list[float | None], parts: list[list[dict[str, Measured]]]
 ) -> dict[int, dict[str, Measured]]:
     """Reaction and response to the cue that each strike answered: the first strike after a cue, before the next."""
-    cues = np.array(sorted(e.onset_s for e in events if e.trial_type == "cue"))
+    told = sorted((e for e in events if e.trial_type == "cue"), key=lambda e: e.onset_s)
+    cues = np.array([e.onset_s for e in told])
     out: dict[int, dict[str, Measured]] = {}
     for k, cue in enumerate(cues):
         until = cues[k + 1] if k + 1 < len(cues) else np.inf
@@ -227,9 +228,16 @@ def _answers(
         if i >= len(at) or at[i] >= until or at[i] - cue > ANSWERED_S:
             continue
         response = 1e3 * float(at[i] - cue)
-        out[i] = {"response_ms": Measured(response, 1.0)}
+        doubt = float(np.hypot(1.0, _cue_doubt_ms(told[k])))
+        out[i] = {"response_ms": Measured(response, doubt)}
         launch = launches[i]
         if launch is not None:
             sd = next((p["flight_ms"].sd for p in parts[i] if "flight_ms" in p), 2.0)
-            out[i]["reaction_ms"] = Measured(response + 1e3 * launch, sd)
+            out[i]["reaction_ms"] = Measured(response + 1e3 * launch, float(np.hypot(sd, _cue_doubt_ms(told[k]))))
     return out
+
+
+def _cue_doubt_ms(cue: Event) -> float:
+    """How well a cue's instant is known: as its event says it; a recording that says nothing gives it exactly."""
+    said = cue.set_parts[2].get("doubt_ms", "0")
+    return float(said) if said.replace(".", "", 1).isdigit() else 0.0
