@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from django.contrib.auth import get_user_model
 from django.test import Client
+from live_makers import evening  # noqa: F401  (for all tests at the bag)
 from makers import Played, data_set, dressed, play
 from trial_makers import bag, trial  # noqa: F401  (for all tests of trials)
 
@@ -87,6 +88,6 @@ def recording(gym: Gym, student: Student, evening_folder: Path) -> Recording:
 @pytest.fixture(scope="session")
 def worn_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Six strikes by a student with every unit on."""
-    evening = dressed()
-    few = replace(evening, sets=(replace(evening.sets[0], strikes=6),))
+    whole = dressed()
+    few = replace(whole, sets=(replace(whole.sets[0], strikes=6),))
     return data_set(tmp_path_factory.mktemp("sets") / "worn", play(few, seed=21).simulated[0].recording)

@@ -61,6 +61,7 @@ export function limbName(limb: string): string {
 /** `code;limb;key=level,...` of a planned set, in words. */
 export function plannedName(planned: string): string {
   const code = planned.split(";")[0]?.trim().replaceAll("-", " ") ?? "";
+  if (code === "called") return "Round with calls";
   return code ? code[0]!.toUpperCase() + code.slice(1) : "Strike";
 }
 

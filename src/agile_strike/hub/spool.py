@@ -37,8 +37,12 @@ class Spool:
         try:
             fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError as error:
+            self.close()
             raise BadInput(f"{folder}: another hub uses this spool. End it, or choose another folder.") from error
         self.place = self._read()
+
+    def close(self) -> None:
+        self._held.close()
 
     def put(self, content: bytes, sent: dict[str, int]) -> int:
         """Keep a packet; its number. A kill between the two writes sends the packet again under the same number."""

@@ -27,6 +27,7 @@ IDLE_S, LEAD_S = 2.0, 0.6  # pieces without a strike; made so long before they a
 STAMPING_S = 6.0
 FIRST_AFTER_S, LAST_BEFORE_S = 1.6, 1.8  # of a piece with strikes: its neighbours' guards are not quite its own
 IDLES = 6
+CLOSE_S, LONGEST_S = 4.5, 14.0  # of calls in one piece
 MOST_AT_ONCE = 4  # strikes in a piece, so that a set can be ended
 REACTION_S, REACTION_SD_S = 0.21, 0.03  # to a call, until the limb leaves
 FLIGHT_S = 0.2
@@ -166,8 +167,12 @@ class SimulatedStudent:
             return [], stamps
         called = [c for c in self._wanted if c.at_s is not None]
         if called:
-            # what was called for later than the piece that is made now waits
-            near = [c for c in called if c.at_s is not None and c.at_s < begins_s + IDLE_S]
+            # calls that follow each other closely are one piece; what is called for later waits
+            near: list[Call] = []
+            for call in sorted(called, key=lambda c: c.at_s or 0.0):
+                after = (near[-1].at_s or 0.0) + CLOSE_S if near else begins_s + IDLE_S
+                if (call.at_s or 0.0) < min(after, begins_s + LONGEST_S):
+                    near.append(call)
             self._wanted = [c for c in self._wanted if c not in near]
             return near, 0
         now, self._wanted = self._wanted[:MOST_AT_ONCE], self._wanted[MOST_AT_ONCE:]

@@ -1,4 +1,4 @@
-"""A take's reference clock: where it begins in its stream, and when an instant of the server's clock was on it."""
+"""A take's reference clock: when an instant of the server's clock was on it."""
 
 import datetime as dt
 from collections.abc import Sequence
@@ -8,9 +8,8 @@ import numpy as np
 
 from agile_strike.core.reference import Reference, reference
 from agile_strike.formats.packets import Packet
-from agile_strike.live.models import Stream, Take
+from agile_strike.live.models import Stream
 
-EARLY_S = 0.06  # a packet that was gathered so shortly before a tap still belongs after it
 UNKNOWN_CLOCK_SD_S = 0.25  # of a hub that has not told how its clock stands
 
 
@@ -45,16 +44,6 @@ def clock_of(stream: Stream, packets: list[tuple[Packet, dt.datetime]]) -> tuple
         return float(stream.clock[0]), float(stream.clock[1])
     ways = [at.timestamp() - packet.hub_s for packet, at in packets]
     return (min(ways), UNKNOWN_CLOCK_SD_S) if ways else (stream.began_at.timestamp(), UNKNOWN_CLOCK_SD_S)
-
-
-def place(take: Take, stream: Stream, packet: Packet, at: dt.datetime) -> bool:
-    """Whether a packet is the first of a take that has none yet; the take then knows where it begins."""
-    offset, _ = clock_of(stream, [(packet, at)])
-    if packet.hub_s + offset < take.began_at.timestamp() - EARLY_S and packet.number > 0:
-        return False
-    take.stream, take.first_packet = stream, packet.number
-    take.save(update_fields=["stream", "first_packet"])
-    return True
 
 
 def on_reference(stream: Stream, hub_s: Sequence[float], bag_s: Sequence[float]) -> OnReference | None:

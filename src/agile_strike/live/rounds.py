@@ -50,7 +50,7 @@ def begin_round(gym: Gym, take_id: int, plan: core.Round, when: When) -> Mark:
     if is_child(age_of(student.birth_date, gym.today)) and (plan.rush or plan.length_s > CHILD_S):
         raise BadInput(f"A child's round lasts {CHILD_S:g} seconds at most, and has no rush at its end.")
     planned = core.schedule(plan, call_words(gym), np.random.default_rng())
-    text = evening.SetText(code=core.CALLED, levels={"calls": plan.order}, strikes=None)
+    text = evening.SetText(code=core.CALLED)
     mark = begin_set(gym, take_id, Which(text=text), when)
     starts = max(timezone.now(), mark.at) + LEAD
     until = starts + dt.timedelta(seconds=plan.length_s)

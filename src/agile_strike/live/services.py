@@ -180,10 +180,7 @@ def _end(take: Take, now: dt.datetime) -> None:
     for mark in take.marks.filter(until__isnull=True, kind__in=(Mark.Kind.SET, Mark.Kind.ROUND)):
         _close(mark, now)
     take.ended_at = max(now, take.began_at)
-    if take.stream is not None:
-        last = Packet.objects.filter(stream=take.stream).aggregate(last=Max("number"))["last"]
-        take.last_packet = last if last is not None else take.first_packet
-    take.save(update_fields=["ended_at", "last_packet"])
+    take.save(update_fields=["ended_at"])
     settle_soon(take)
     tell(take.station.gym_id, take.station_id, "take", take=take.pk)
 
@@ -325,3 +322,12 @@ def _close(mark: Mark, at: dt.datetime) -> None:
     mark.save(update_fields=["until"])
     if mark.planned is not None and mark.planned.ended_at is None:
         evening.end(mark.take.station.gym, mark.planned.pk, mark.until)
+
+
+def forget(student: Student) -> None:
+    """Packets of a student's takes that are not settled: of who is erased nothing is kept."""
+    for take in Take.objects.filter(session__student=student, settled_at__isnull=True):
+        own = Packet.objects.filter(stream__station=take.station_id, received_at__gte=take.began_at)
+        if take.ended_at is not None:
+            own = own.filter(received_at__lte=take.ended_at)
+        own.delete()

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 
 from django.db import transaction
 from django.db.models import F, Max
+from django.utils import timezone
 
 from agile_strike.capture.basis import fetched
 from agile_strike.capture.models import Chunk, Recording, Wear
@@ -24,12 +25,16 @@ from agile_strike.intake.again import anew, raw
 from agile_strike.intake.reading import save_chunks
 from agile_strike.kit.calibrations import seen, settings_of
 from agile_strike.live.models import Mark, Packet, Take
+from agile_strike.live.placing import ended, placed
 from agile_strike.live.reference import OnReference, on_reference
+from agile_strike.live.services import settle_soon
 from agile_strike.live.told import tell
 from agile_strike.trials.compare import refresh
 
 log = logging.getLogger(__name__)
 
+PATIENCE = dt.timedelta(minutes=10)  # with a hub that still has some of a take that ended
+AGAIN_S = 4.0
 LATEST_S = 60.0  # that a packet may come after its neighbours, before its samples are given up in a take that goes on
 FEWEST_S = 1.5  # of a take: less holds no strike
 
@@ -48,9 +53,10 @@ class _Come:
 
 def settle(take_id: int) -> None:
     """Settle what there is of a take; all of it for good where it has ended. Safe to run again after a kill."""
-    take = _packed(take_id)
-    if take is None:
+    packed = _packed(take_id)
+    if packed is None:
         return
+    take, whole = packed
     # no lock is held while it is measured: whoever taps, and the live worker, wait for nobody
     row = fetched(Recording.objects.filter(pk=take.recording_id)).get()
     found: Analysis | None = None
@@ -63,7 +69,8 @@ def settle(take_id: int) -> None:
         now = Take.objects.select_for_update(of=("self",)).select_related("recording", "stream").get(pk=take_id)
         if found is not None:
             now.state, now.settled_s = _state(found).to_json(), row.length_s
-        if take.ended_at is not None:
+        now.last_packet = take.last_packet
+        if whole:
             _close(now)
         now.save(update_fields=["state", "settled_s", "settled_at"])
         tell(take.station.gym_id, take.station_id, "settled", take=take.pk)
@@ -72,20 +79,37 @@ def settle(take_id: int) -> None:
 
 
 @transaction.atomic
-def _packed(take_id: int) -> Take | None:
-    """The take, with all that has come of it in chunks; None where there is nothing more to settle."""
+def _packed(take_id: int) -> tuple[Take, bool] | None:
+    """The take, with all that has come of it in chunks, and whether that is all; None where it is settled."""
     rows = Take.objects.select_for_update(of=("self",)).select_related(
         "station__gym", "session__student", "recording__bag_version__bag", "stream"
     )
     take = rows.filter(pk=take_id, settled_at__isnull=True).first()
     if take is None:
         return None
+    whole = _bounded(take)
     come = _come(take)
-    _pack(take, come, take.ended_at is not None)
+    _pack(take, come, whole)
     events = _events(take, _reference(take, come))
     Recording.objects.filter(pk=take.recording_id).update(events=events)
-    take.save(update_fields=["firsts", "starts", "packed_packet", "clock"])
-    return take
+    take.save(update_fields=["firsts", "starts", "packed_packet", "clock", "last_packet"])
+    if take.ended_at is not None and not whole:
+        settle_soon(take, AGAIN_S)  # some of it is still with the hub
+    return take, whole
+
+
+def _bounded(take: Take) -> bool:
+    """Whether a take has ended and all of it is here, or has been waited for long enough."""
+    known = placed(take)
+    if take.ended_at is None:
+        return False
+    patient = timezone.now() < take.ended_at + PATIENCE
+    if not known:
+        return not patient or take.station.revoked_at is not None or not take.station.streams.exists()
+    found = ended(take)
+    if found is not None:
+        take.last_packet = found.last
+    return (found is not None and found.whole) or not patient
 
 
 def _come(take: Take) -> _Come:

@@ -18,7 +18,7 @@ from agile_strike.core.strikes import Strike as Found
 from agile_strike.formats.packets import decode, opening_of
 from agile_strike.live.line import HELD_S, Line, line_of
 from agile_strike.live.models import Packet, Station, Take
-from agile_strike.live.reference import place
+from agile_strike.live.placing import place, placed
 from agile_strike.live.services import begin_take, end_take, settle_soon
 from agile_strike.live.told import PACKETS, tell
 from agile_strike.review.keep import keep_provisional
@@ -28,7 +28,6 @@ WAIT_S = 0.25  # for news, before it looks by itself
 KIT_EVERY_S = 1.0
 CLEAN_EVERY_S = 30.0
 IDLE_KEPT = dt.timedelta(minutes=2)  # packets that no take holds
-EARLY = dt.timedelta(minutes=10)  # a hub that was cut off sends what it gathered then
 SLACK = 400  # ids: of two commits at once, the one with the lower ids may be seen later
 FIRST_LEARN = 6  # strikes: the student's units can then be tied to the bag's
 CHUNK_PACKETS = 200
@@ -159,8 +158,7 @@ class Worker:
     def _again(self, take: Take) -> Line:
         """What is held of a take, from its latest packets."""
         line = line_of(take)
-        if take.first_packet is None:
-            self._placed(take)
+        placed(take)
         if take.stream is None or take.first_packet is None:
             return line
         rows = Packet.objects.filter(stream=take.stream, number__gte=take.first_packet)
@@ -177,15 +175,6 @@ class Worker:
         )
         line.judged.extend(known[:20])
         return line
-
-    def _placed(self, take: Take) -> None:
-        """Find where a take begins among what is here already."""
-        stream = take.station.streams.first()
-        rows = Packet.objects.filter(stream=stream, received_at__gte=take.began_at - EARLY).order_by("number")
-        for row in rows if stream is not None else ():
-            assert stream is not None
-            if place(take, stream, decode(bytes(row.content)), row.received_at):
-                return
 
     def _refreshed(self, line: Line, take: Take) -> None:
         """What the batch, or another process, has written of the take meanwhile."""

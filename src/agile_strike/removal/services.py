@@ -19,6 +19,7 @@ from agile_strike.gym.models import Gym
 from agile_strike.intake.models import ForeignFile, Reanalysis
 from agile_strike.intake.sweep import JOBS
 from agile_strike.kit.models import Bag
+from agile_strike.live.services import forget
 from agile_strike.people.models import Student
 from agile_strike.playbook.models import School
 from agile_strike.trials.compare import refresh
@@ -127,6 +128,7 @@ def erase(gym: Gym, student_id: int, name: str) -> None:
     shared = list(Trial.objects.filter(students=student).values_list("pk", flat=True))
     for kind in (Claim, ClaimPage):  # pooled ones show every strike of everybody
         kind.objects.filter(trial__in=shared).delete()
+    forget(student)
     student.delete()
     Trial.objects.filter(pk__in=shared, students__isnull=True).delete()
 

@@ -14,7 +14,7 @@ export function CallsTold({ take }: { take: Take }) {
   return (
     <div className="mt-3 text-xl" data-calls>
       <p>
-        <b>{heard.length}</b> calls, <b>{landed}</b> of {wanted} strikes landed, <b>{right}</b> with the limb that was meant
+        <b>{heard.length}</b> calls: <b>{landed}</b> of {wanted} strikes landed, <b>{right}</b> with the limb that was meant
         {slow > 0 && <span className="text-soft">; {slow} not answered</span>}
       </p>
       {middle !== undefined && (

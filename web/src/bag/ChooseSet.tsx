@@ -44,7 +44,7 @@ export function Choice<T extends string | number>({ name, values, chosen, choose
   return (
     <div role="radiogroup" aria-label={name} className="mt-4">
       <p className="font-semibold">{name}</p>
-      <div className={`mt-1 grid gap-2 ${wide ? "grid-cols-2 md:grid-cols-4" : half ? "grid-cols-2" : "grid-cols-3 md:grid-cols-5"}`}>
+      <div className={`mt-1 grid gap-2 ${wide ? "grid-cols-2 md:grid-cols-4" : half ? "grid-cols-2" : values.length < 5 ? "grid-cols-4" : "grid-cols-5"}`}>
         {values.map((v) => (
           <button key={v} role="radio" aria-checked={v === chosen} className={`${v === chosen ? "action-main" : "action"} min-h-16 text-base`} onClick={() => choose(v)}>
             {tell(v)}
