@@ -11,7 +11,7 @@ from agile_strike.formats.packets import Opening, Packet, decode, encode
 from agile_strike.gym.models import Gym
 from agile_strike.hub.student import USUAL_BAG, SimulatedStudent
 from agile_strike.kit.services import bag_for
-from agile_strike.live import landing, services
+from agile_strike.live import landing, services, worker
 from agile_strike.live.models import Stream, Take
 from agile_strike.live.services import When, Which
 from agile_strike.live.worker import Worker
@@ -76,16 +76,16 @@ class Evening:
         self.land(self.gather(self.now_s + 0.3))
         return Take.objects.get(pk=take.pk)
 
-    def thrown(self, way: "Way", worker: Worker | None = None) -> Take:
+    def thrown(self, way: "Way") -> Take:
         """The student steps up, throws five, and steps back; packets go the given way."""
         take = self.step_up()
         self.land(self.gather(6.0))
-        worker = worker or Worker()
-        worker.step()
+        one = Worker()
+        one.step()
         self.begin(take)
         for some in way(self.gather(26.0)):
             self.land(some)
-            worker.step()
+            one.step()
         return self.done(take)
 
 
@@ -113,4 +113,5 @@ class Way:
 def evening(gym: Gym, student: Student, monkeypatch: pytest.MonkeyPatch) -> Evening:
     monkeypatch.setattr(services, "EARLIEST", dt.timedelta(hours=1))
     monkeypatch.setattr(services, "LATEST", dt.timedelta(hours=1))
+    monkeypatch.setattr(worker, "TAKES_EVERY_S", 0.0)
     return Evening(gym, student)

@@ -29,10 +29,14 @@ class Gathered:
             return
         at = part.first + skip - self.base
         self._grow(at + n)
-        new = ~self._come[at : at + n]
+        new: NDArray[np.bool_] | slice = slice(None)
+        if self._come[at : at + n].any():  # most come once
+            new = ~self._come[at : at + n]
         for name, values in (("a", part.accel), ("g", part.gyro), ("s", part.sole), ("l", part.load)):
             if values is not None:
-                column = self._columns.setdefault(name, _empty(len(self._come), values.shape[1]))
+                if name not in self._columns:
+                    self._columns[name] = _empty(len(self._come), values.shape[1])
+                column = self._columns[name]
                 column[at : at + n][new] = values[skip:][new]
         self._come[at : at + n] = True
         self.upto = max(self.upto, self.base + at + n)

@@ -5,6 +5,7 @@ Both speak CBOR, show a station's token, and are answered once what they sent is
 
 import asyncio
 import contextlib
+import json
 import logging
 import time
 from typing import Any
@@ -17,6 +18,7 @@ from django.utils import timezone
 from agile_strike.core.errors import BadInput
 from agile_strike.formats.packets import LARGEST_BYTES, BadPacket, Opening, opening_of, packet_of, read
 from agile_strike.live.asked import asked_of
+from agile_strike.live.events import fan
 from agile_strike.live.landing import Come, Landing
 from agile_strike.live.models import Station, Stream
 from agile_strike.live.services import station_of
@@ -24,7 +26,8 @@ from agile_strike.live.services import station_of
 PATH, POST_PATH = "/api/gateway", "/api/gateway/packets"
 LARGEST_POST = 8_000_000
 HOLD_S = 1.0  # that a hub waits when the server is behind
-ASK_EVERY_S = 0.5  # a hub is told what is being done
+ASK_EVERY_S = 2.0  # that a hub is told what is being done, if nothing seems to have changed
+QUIET = ("kit", "strike", "settled")  # events that change nothing of what is being done
 REFUSED, AWAY, BAD = 4401, 4503, 4422  # why a WebSocket was closed
 
 log = logging.getLogger(__name__)
@@ -174,20 +177,34 @@ class _Talk:
         """Tells the hub what is being done at its bag, whenever that changes; cuts it off once its token is revoked."""
         assert self.stream is not None
         before = None
-        while True:
-            await asyncio.sleep(ASK_EVERY_S)
-            try:
-                ask = await _asked(self.station.pk, self.stream.pk)
-                if ask.get("revoked"):
-                    await self._close(REFUSED)
-                    return
-                if ask != before:
-                    before = ask
-                    await self.send({"ask": ask})
-            except (DatabaseError, InterfaceError):
-                continue
-            except _Gone:
-                return
+        heard = await fan.open(self.station.gym_id)
+        try:
+            while True:
+                try:
+                    ask = await _asked(self.station.pk, self.stream.pk)
+                    if ask.get("revoked"):
+                        await self._close(REFUSED)
+                        return
+                    if ask != before:
+                        before = ask
+                        await self.send({"ask": ask})
+                except (DatabaseError, InterfaceError):
+                    await asyncio.sleep(HOLD_S)
+                    continue
+                await self._news(heard)
+        except _Gone:
+            return
+        finally:
+            fan.close(heard)
+
+    async def _news(self, heard: "asyncio.Queue[str]") -> None:
+        """Until something was begun, ended or called at this station, or a while has gone."""
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(ASK_EVERY_S):
+                while True:
+                    said = json.loads(await heard.get())
+                    if said.get("station", self.station.pk) == self.station.pk and said["kind"] not in QUIET:
+                        return
 
     async def send(self, said: dict[str, Any]) -> None:
         try:

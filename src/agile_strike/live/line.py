@@ -14,12 +14,12 @@ from agile_strike.capture.basis import kept
 from agile_strike.core import live
 from agile_strike.core.analysis import State
 from agile_strike.core.bag.state import BagState, mounting_from_json
-from agile_strike.core.recording import Event, Participant, Recording
+from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
 from agile_strike.core.strikes import Strike
 from agile_strike.core.target import Bag
 from agile_strike.formats.gathered import Gathered
-from agile_strike.formats.packets import Packet, opening_of
-from agile_strike.live.models import Mark, Stream, Take
+from agile_strike.formats.packets import Packet, UnitFacts
+from agile_strike.live.models import Stream, Take
 from agile_strike.live.reference import OnReference, on_reference
 
 WAYS = 4000  # packets by which clocks are compared
@@ -41,21 +41,16 @@ class Line:
     ways: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=WAYS))  #: see live.reference
     half: list[float] = field(default_factory=list)  #: strikes of which the student's part is still to come
     tried_s: float = 0.0
-    moved: dict[str, float] = field(default_factory=dict)  #: how much each unit moved lately, rad/s or N
+    running: tuple[str, ...] = ()  #: values of the sets that run
 
-    def take_in(self, packet: Packet) -> None:
-        opening = opening_of(self.take.stream.opening) if self.take.stream else None
+    def take_in(self, packet: Packet, facts: dict[str, UnitFacts]) -> None:
         for name, part in packet.units.items():
             if name not in self.gathered:
-                assert opening is not None
-                if name not in opening.units:
+                if name not in facts:
                     continue
                 self.firsts.setdefault(name, part.first)
-                self.gathered[name] = Gathered(name, opening.units[name], max(part.first, self.firsts[name]))
+                self.gathered[name] = Gathered(name, facts[name], max(part.first, self.firsts[name]))
             self.gathered[name].put(part)
-            values = part.gyro if part.gyro is not None else part.sole
-            if values is not None and np.isfinite(values).any():
-                self.moved[name] = float(np.nanmax(np.abs(values)))
         if "bag" in packet.units:
             bag, part = self.gathered["bag"], packet.units["bag"]
             upto = part.first + part.count - self.firsts["bag"]
@@ -71,38 +66,54 @@ class Line:
 
     def found(self) -> list[tuple[Strike, bool]]:
         """Strikes that can be measured now and could not before; and whether all of them is there."""
-        so_far = self._recording()
-        if so_far is None:
+        bag_unit = self._latest_of_the_bag()
+        if bag_unit is None:
             return []
-        bag_unit = so_far.units["bag"]
         if self.state.bag is None:
-            if self.now_s < self.tried_s + 1.0:
+            self._learn_the_bag()
+            if self.state.bag is None:
                 return []
-            self.tried_s = self.now_s
-            first = live.first_state(bag_unit, self.bag)
-            if first is None:
-                return []
-            self.state = replace(self.state, bag=first)
-        assert self.state.bag is not None
-        out: list[tuple[Strike, bool]] = []
         seen = live.jolts(bag_unit, self.state.bag)
-        for at, ago in zip(seen.at_s, seen.ago_s, strict=True):
-            if ago < live.LOOK_AFTER_S or any(abs(at - j) <= live.SAME_S for j in self.judged):
-                continue
-            if ago < WAITED_S and self._holes(float(at)):
-                continue
-            self.judged.append(float(at))
-            strike = live.measured(so_far, float(at), self.state, whole=False)
+        due = [
+            float(at)
+            for at, ago in zip(seen.at_s, seen.ago_s, strict=True)
+            if ago >= live.LOOK_AFTER_S
+            and not any(abs(at - j) <= live.SAME_S for j in self.judged)
+            and not (ago < WAITED_S and self._holes(float(at)))
+        ]
+        whole = [at for at in self.half if self.now_s - at > live.FULL_AFTER_S]
+        if not due and not whole:
+            return []
+        so_far = self._recording()
+        out: list[tuple[Strike, bool]] = []
+        for at in due:
+            self.judged.append(at)
+            strike = live.measured(so_far, at, self.state, whole=False)
             if strike is not None:
                 out.append((strike, False))
                 self.half = [*self.half, strike.contact_s][-MOST_OPEN:]
-        while self.half and self.now_s - self.half[0] > live.FULL_AFTER_S:
-            at = self.half.pop(0)
-            if self.state.body is not None:
-                strike = live.measured(so_far, at, self.state, whole=True)
-                if strike is not None:
-                    out.append((strike, True))
+        for at in whole:
+            self.half.remove(at)
+            strike = live.measured(so_far, at, self.state, whole=True) if self.state.body is not None else None
+            if strike is not None:
+                out.append((strike, True))
         return out
+
+    def _latest_of_the_bag(self) -> UnitSignal | None:
+        bag = self.gathered.get("bag")
+        if bag is None:
+            return None
+        first = bag.upto - int((live.SEARCHED_S + 0.1) * bag.facts.rate_hz)
+        return bag.signal(first, bag.upto, 0.0, self.firsts["bag"])
+
+    def _learn_the_bag(self) -> None:
+        """How its unit sits, from what has come of this take, where nothing was known before."""
+        if self.now_s < self.tried_s + 1.0:
+            return
+        self.tried_s = self.now_s
+        first = live.first_state(self._recording().units["bag"], self.bag)
+        if first is not None:
+            self.state = replace(self.state, bag=first)
 
     def _holes(self, at_s: float) -> bool:
         """Whether samples round a jolt are still on their way."""
@@ -115,17 +126,12 @@ class Line:
         stream = self.take.stream
         return on_reference(stream, *zip(*self.ways, strict=True)) if stream is not None and self.ways else None
 
-    def _recording(self) -> Recording | None:
+    def _recording(self) -> Recording:
+        """What is held of the take; its bag is there."""
         units = {n: g.signal(g.base, g.upto, 0.0, self.firsts[n]) for n, g in self.gathered.items()}
-        kept_units = {n: u for n, u in units.items() if u is not None}
-        if "bag" not in kept_units:
-            return None
-        person = Participant("", None, None, None, None)
-        return Recording(person, "", "", "", self.bag, kept_units, self._events())
-
-    def _events(self) -> tuple[Event, ...]:
-        marks = self.take.marks.filter(kind=Mark.Kind.SET, until__isnull=True)
-        return tuple(Event(0.0, self.now_s + 60.0, "set", m.value) for m in marks)
+        running = tuple(Event(0.0, self.now_s + 60.0, "set", value) for value in self.running)
+        held = {n: u for n, u in units.items() if u is not None}
+        return Recording(Participant(""), "", "", "", self.bag, held, running)
 
     def told(self, state: dict[str, Any] | None, firsts: dict[str, int]) -> None:
         """What the batch has learnt meanwhile."""

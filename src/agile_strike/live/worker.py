@@ -15,9 +15,10 @@ from django.utils import timezone
 
 from agile_strike.core.errors import BadInput
 from agile_strike.core.strikes import Strike as Found
-from agile_strike.formats.packets import decode, opening_of
+from agile_strike.formats.packets import Packet as Sent
+from agile_strike.formats.packets import UnitFacts, decode, opening_of
 from agile_strike.live.line import HELD_S, Line, line_of
-from agile_strike.live.models import Packet, Station, Take
+from agile_strike.live.models import Mark, Packet, Station, Stream, Take
 from agile_strike.live.placing import place, placed
 from agile_strike.live.services import begin_take, end_take, settle_soon
 from agile_strike.live.told import PACKETS, tell
@@ -25,10 +26,17 @@ from agile_strike.review.keep import keep_provisional
 from agile_strike.review.models import Strike
 
 WAIT_S = 0.25  # for news, before it looks by itself
+#: columns that are read when a take has been settled, not some times a second
+HEAVY = (
+    "state",
+    "recording__events",
+    *(f"recording__analysis__{n}" for n in ("flags", "not_measured", "clocks", "bursts", "bag_state")),
+)
+TAKES_EVERY_S = 0.25
 KIT_EVERY_S = 1.0
 CLEAN_EVERY_S = 30.0
 IDLE_KEPT = dt.timedelta(minutes=2)  # packets that no take holds
-SLACK = 400  # ids: of two commits at once, the one with the lower ids may be seen later
+SLACK = 150  # ids: of two commits at once, the one with the lower ids may be seen later
 FIRST_LEARN = 6  # strikes: the student's units can then be tied to the bag's
 CHUNK_PACKETS = 200
 SILENT_S = 1.5  # without a sample, of a unit whose hub goes on sending
@@ -42,7 +50,10 @@ class Worker:
         self._seen: dict[int, None] = {}  #: ids of packets, in order
         self._last = 0
         self._listens: psycopg.Connection[Any] | None = None
-        self._kit_at: dict[int, float] = {}
+        self._kit_at = self._takes_at = -1e9
+        self._open: dict[int, Take] = {}
+        self._streams: dict[int, Stream] = {}
+        self._units: dict[int, dict[str, UnitFacts]] = {}
         self._kit: dict[int, dict[str, list[float]]] = defaultdict(dict)
         self._cleaned_at = 0.0
         self._learns: dict[int, int] = defaultdict(int)
@@ -75,19 +86,13 @@ class Worker:
         self._listens = None
         self.lines.clear()
         self._seen.clear()
+        self._takes_at = -1e9
         self._last = 0
         close_old_connections()
 
     def step(self) -> None:
         """Take in what came, find what is to be found, tell it."""
-        takes = self._open_takes()
-        for key in [k for k in self.lines if k not in takes]:
-            del self.lines[key]
-        for key, take in takes.items():
-            if key not in self.lines:
-                self.lines[key] = self._again(take)
-            else:
-                self._refreshed(self.lines[key], take)
+        takes = self._takes()
         self._take_in(takes, self._new_ids())
         for key, line in list(self.lines.items()):
             try:
@@ -104,11 +109,35 @@ class Worker:
 
     # --- packets
 
-    def _open_takes(self) -> dict[int, Take]:
-        rows = Take.objects.filter(ended_at__isnull=True).select_related(
-            "station__gym", "stream", "session__student", "recording__analysis", "recording__bag_version"
-        )
-        return {t.pk: t for t in rows}
+    def _takes(self) -> dict[int, Take]:
+        """Open takes, looked up anew some times a second, with their lines."""
+        now = time.monotonic()
+        if now - self._takes_at < TAKES_EVERY_S:
+            return self._open
+        self._takes_at = now
+        along = ("station__gym", "stream", "session__student", "recording__analysis", "recording__bag_version")
+        rows = Take.objects.filter(ended_at__isnull=True).select_related(*along).defer(*HEAVY)
+        self._open = {t.pk: t for t in rows}
+        for key in [k for k in self.lines if k not in self._open]:
+            del self.lines[key]
+        for key, take in self._open.items():
+            if key not in self.lines:
+                self.lines[key] = self._again(take)
+            else:
+                self._refreshed(self.lines[key], take)
+        running: dict[int, list[str]] = defaultdict(list)
+        open_sets = Mark.objects.filter(take__in=list(self._open), kind=Mark.Kind.SET, until__isnull=True)
+        for key, value in open_sets.values_list("take_id", "value"):
+            running[key].append(value)
+        for key, line in self.lines.items():
+            line.running = tuple(running[key])
+        return self._open
+
+    def _facts(self, stream_id: int) -> dict[str, UnitFacts]:
+        if stream_id not in self._streams:
+            self._streams[stream_id] = Stream.objects.get(pk=stream_id)
+            self._units[stream_id] = opening_of(self._streams[stream_id].opening).units
+        return self._units[stream_id]
 
     def _new_ids(self) -> list[int]:
         """Packets that have not been looked at."""
@@ -126,28 +155,31 @@ class Worker:
         if not new:
             return
         by_station = {t.station_id: t for t in takes.values()}
-        rows = Packet.objects.filter(id__in=new).select_related("stream").order_by("id")
-        for row in rows:
-            packet = decode(bytes(row.content))
-            take = by_station.get(row.stream.station_id)
-            self._note_kit(row.stream.station_id, packet.units, row.stream.opening)
-            if take is None:
+        rows = Packet.objects.filter(id__in=new).order_by("id")
+        for stream_id, number, content, at in rows.values_list("stream_id", "number", "content", "received_at"):
+            packet = decode(bytes(content))
+            facts = self._facts(stream_id)
+            stream = self._streams[stream_id]
+            self._note_kit(stream.station_id, packet, facts)
+            take = by_station.get(stream.station_id)
+            if take is None or take.pk not in self.lines:
                 continue
-            line = self.lines[take.pk]
-            if take.stream_id is not None and take.stream_id != row.stream_id:
-                if row.stream_id > take.stream_id:
+            if take.stream_id is not None and take.stream_id != stream_id:
+                if stream_id > take.stream_id:
                     self._another_stream(take)
+                    del by_station[stream.station_id]
                 continue
-            if take.first_packet is None and not place(take, row.stream, packet, row.received_at):
+            if take.first_packet is None and not place(take, stream, packet, at):
                 continue
-            line.take = take
             assert take.first_packet is not None
-            if row.number >= take.first_packet:
-                line.take_in(packet)
+            if number >= take.first_packet:
+                self.lines[take.pk].take = take
+                self.lines[take.pk].take_in(packet, facts)
 
     def _another_stream(self, take: Take) -> None:
         """The hub began anew, with nothing left of what it had: the student goes on in a take of their own."""
         station, student = take.station, take.session.student
+        self._takes_at = -1e9
         try:
             with transaction.atomic():
                 end_take(station.gym, take.pk, timezone.now())
@@ -167,8 +199,9 @@ class Worker:
         recent = list(rows.filter(received_at__gte=since).order_by("number"))
         if first is not None and "bag" not in line.firsts:
             recent = [first, *(r for r in recent if r.pk != first.pk)]
+        facts = self._facts(take.stream.pk)
         for row in recent:
-            line.take_in(decode(bytes(row.content)))
+            line.take_in(decode(bytes(row.content)), facts)
             self._seen[row.pk] = None
         known = (
             Strike.objects.filter(recording=take.recording).order_by("-contact_s").values_list("contact_s", flat=True)
@@ -201,40 +234,40 @@ class Worker:
 
     # --- the kit
 
-    def _note_kit(self, station_id: int, units: dict[str, Any], opening: dict[str, Any]) -> None:
-        now = time.monotonic()
-        for name, part in units.items():
+    def _note_kit(self, station_id: int, packet: Sent, facts: dict[str, UnitFacts]) -> None:
+        now, kit = time.monotonic(), self._kit[station_id]
+        for name, part in packet.units.items():
             values = part.gyro if part.gyro is not None else part.sole
-            moved = 0.0
-            if values is not None and len(values):
-                moved = float(abs(values).max()) if values.size else 0.0
-            before = self._kit[station_id].get(name, [0.0, 0.0])
-            self._kit[station_id][name] = [now, max(moved, before[1])]
-        for name in opening_of(opening).units:
-            self._kit[station_id].setdefault(name, [0.0, 0.0])
+            moved = float(abs(values).max()) if values is not None else 0.0
+            before = kit.get(name, [0.0, 0.0])[1]
+            kit[name] = [now, moved if moved > before else before]
+        for name in facts:
+            if name not in kit:
+                kit[name] = [0.0, 0.0]
 
     def _tell_kit(self) -> None:
+        """Once a second, for each station whose hub was ever heard: what each unit does."""
         now = time.monotonic()
-        for station_id, units in self._kit.items():
-            if now - self._kit_at.get(station_id, 0.0) < KIT_EVERY_S:
-                continue
-            self._kit_at[station_id] = now
-            station = Station.objects.filter(pk=station_id).first()
-            if station is None:
-                continue
-            stream = station.streams.first()
-            battery = stream.battery if stream else {}
+        if now - self._kit_at < KIT_EVERY_S or not self._kit:
+            return
+        self._kit_at = now
+        gyms = dict(Station.objects.filter(pk__in=list(self._kit)).values_list("pk", "gym_id"))
+        batteries = dict(
+            Stream.objects.filter(station__in=list(gyms)).order_by("id").values_list("station_id", "battery")
+        )
+        for station_id, gym_id in gyms.items():
+            units = self._kit[station_id]
             said = {
                 name: {
                     "silent_s": round(min(now - at, 9999.0), 1) if at else None,
                     "moved": round(moved, 2),
-                    "battery_pct": battery.get(name),
+                    "battery_pct": batteries.get(station_id, {}).get(name),
                 }
                 for name, (at, moved) in units.items()
             }
             for values in units.values():
                 values[1] = 0.0
-            tell(station.gym_id, station_id, "kit", units=said)
+            tell(gym_id, station_id, "kit", units=said)
 
 
 def told(row: Strike, found: Found, whole: bool) -> dict[str, Any]:

@@ -87,15 +87,14 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
 @transaction.atomic
 def keep_provisional(recording: Recording, found: Found) -> Strike:
     """A strike that was measured while the evening goes on, or more of one that is there. What was settled stays."""
-    row = locked(recording)
-    assert row.analysis is not None
+    run = AnalysisRun(pk=locked(recording).analysis_id)
     own = Strike.objects.select_for_update().filter(recording=recording)
     near = list(own.filter(contact_s__range=(found.contact_s - SAME_STRIKE_S, found.contact_s + SAME_STRIKE_S)))
     if near and PROVISIONAL not in near[0].flags:
         return near[0]
     number = near[0].number if near else (own.aggregate(last=Max("number"))["last"] or 0) + 1
     marked = replace(found, flags=(PROVISIONAL, *found.flags))
-    strike = _measured(near[0] if near else Strike(recording=recording), number, marked, row.analysis, {})
+    strike = _measured(near[0] if near else Strike(recording=recording), number, marked, run, {})
     strike.save(update_fields=MEASURED_FIELDS if near else None)
     if found.lanes is not None:
         StrikeLanes.objects.update_or_create(strike=strike, defaults={"parquet": pack_lanes(found.lanes)})
@@ -109,7 +108,7 @@ def locked(recording: Recording) -> Recording:
     """
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_advisory_xact_lock(%s)", [KEEPS + recording.pk])
-    return Recording.objects.get(pk=recording.pk)
+    return Recording.objects.only("analysis_id").get(pk=recording.pk)
 
 
 def _until(found: Analysis, until_s: float) -> Analysis:
