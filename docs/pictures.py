@@ -33,11 +33,44 @@ def floor_up(page: Page) -> None:
     page.get_by_role("button", name="Light", exact=True).click()
     take(page, "read-floor-up-dark")
     page.get_by_role("button", name="Dark", exact=True).click()
-    page.locator("body").click(position={"x": 3, "y": 400})
-    page.keyboard.press("l")
-    page.get_by_role("button", name="Label").wait_for()
-    take(page, "read-label")
-    page.keyboard.press("Escape")
+
+
+def at_the_bag(page: Page) -> None:
+    """A set, the rest after it and a round, by a simulated student at real speed."""
+    student(page, "Maren Aalto", "Prepare")
+    for name in ("Maren Aalto", "Petra Vanek", "Sunniva Roe", "Wren Okafor"):
+        box = page.get_by_role("checkbox", name=f"{name} is here")
+        if not box.is_checked():
+            box.click()
+            page.wait_for_timeout(400)
+    if page.get_by_role("button", name="Add the ramp").count():
+        page.get_by_role("button", name="Add the ramp").click()
+    student(page, "Maren Aalto", "Measure")
+    page.get_by_role("button", name="At real speed").click()
+    page.wait_for_timeout(6000)
+    student(page, "Maren Aalto", "Prepare")
+    page.wait_for_timeout(4000)
+    take(page, "prepare")
+    page.get_by_role("button", name="Begin at the bag").click()
+    page.get_by_role("button", name="Another set").click()
+    page.get_by_role("radio", name="8", exact=True).click()
+    page.get_by_role("dialog").get_by_role("button", name="Begin set").click()
+    page.get_by_text("5 of 8").wait_for(timeout=60_000)
+    take(page, "bagside")
+    page.get_by_text("6 of 8").wait_for(timeout=60_000)
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.evaluate("document.documentElement.dataset.theme = 'dark'")
+    take(page, "bagside-portrait-dark")
+    page.evaluate("document.documentElement.dataset.theme = 'light'")
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.get_by_text("8 of 8").wait_for(timeout=60_000)
+    page.wait_for_timeout(3000)
+    page.keyboard.press("Space")
+    page.wait_for_timeout(9000)
+    take(page, "bagside-rest")
+    page.get_by_role("button", name="Others, and the end").click()
+    page.get_by_role("button", name="Maren is done").click()
+    page.wait_for_timeout(2000)
 
 
 def evening(page: Page) -> None:
@@ -97,6 +130,7 @@ def table() -> bytes:
 
 def rest(page: Page) -> None:
     student(page, "Kofi Andrade", "Measure")
+    page.get_by_role("link", name="Bring in a recording").click()
     take(page, "measure")
     bag = {"name": "bag tuesday.csv", "mimeType": "text/csv", "buffer": table()}
     page.get_by_label("Choose files").set_input_files([bag])
@@ -104,7 +138,7 @@ def rest(page: Page) -> None:
     page.get_by_text("the rate is not said yet").scroll_into_view_if_needed()
     take(page, "measure-table")
     page.get_by_role("button", name="Leave it").click()
-    for link, name in (("Students", "students"), ("Kit", "kit"), ("Playbook", "playbook")):
+    for link, name in (("Kit", "kit"), ("Playbook", "playbook")):
         page.get_by_role("link", name=link, exact=True).click()
         page.wait_for_load_state("networkidle")
         take(page, name)
@@ -127,7 +161,7 @@ def main(address: str) -> None:
         page.get_by_label("Password").fill("boathouse")
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("heading", name="Students").wait_for()
-        for part in (evening, floor_up, force, trials, rest):
+        for part in (evening, floor_up, force, trials, rest, at_the_bag):
             part(page)
         browser.close()
 

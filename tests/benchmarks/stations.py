@@ -171,7 +171,8 @@ def main() -> None:
     print(f"contact to event: median {np.median(ms):.0f} ms, 95th {np.percentile(ms, 95):.0f}, most {ms.max():.0f}")
     if shown:
         print(
-            f"contact to screen: median {1e3 * np.nanmedian(shown):.0f} ms, 95th {1e3 * np.nanpercentile(shown, 95):.0f}"
+            f"contact to screen: median {1e3 * np.nanmedian(shown):.0f} ms, "
+            f"95th {1e3 * np.nanpercentile(shown, 95):.0f}"
         )
     units = recordings[0].units
     size = sum(len(u.accel_m_s2) * (24 if u.sole_n is None else 8) for u in units.values()) / units["bag"].length_s

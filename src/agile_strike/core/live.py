@@ -20,7 +20,7 @@ from agile_strike.core.window import window
 
 Floats = NDArray[np.float64]
 
-LOOK_AFTER_S = 0.105  # a contact: of 16 ms as a rule, 60 at most, and its trend after
+LOOK_AFTER_S = 0.09  # a contact: of 16 ms as a rule, 40 of a kick, and the trend after it
 FULL_AFTER_S = 2.7  # the limb is back in its guard, weight has settled
 SEARCHED_S = 3.0  # of the latest samples
 SETTLED_S = 0.4  # at a stretch's beginning, in which the search's own filters have not settled

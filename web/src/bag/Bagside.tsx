@@ -3,7 +3,6 @@ import { useNavigate } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { Shortcuts, type Keys } from "../ui/Shortcuts";
-import { Toast } from "../ui/toast";
 import { BetweenSets } from "./BetweenSets";
 import { now, stamped } from "./clock";
 import { useFigure } from "./figure";
@@ -102,7 +101,6 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
           {tapped === "begin" ? "Beginning …" : tapped === "end" ? "Ending …" : open?.code === "called" ? "End round" : open ? "End set" : "Begin set"}
         </button>
       </div>
-      <Toast />
       <Shortcuts keys={KEYS} open={keysShown} close={() => setKeysShown(false)} />
     </div>
   );

@@ -48,17 +48,17 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
         )}
         <div className="mt-4 flex flex-wrap gap-3">
           {others.map((c, k) => (
-            <button key={`${c.planned_id}-${c.trial_id}-${c.block}-${k}`} className="action min-h-16 px-4 text-base" onClick={() => pick(c)}>
+            <button key={`${c.planned_id}-${c.trial_id}-${c.block}-${k}`} className="action min-h-16 min-w-16 px-4 text-base" onClick={() => pick(c)}>
               {levelsOf(c.levels) || plannedName(c.code)}
             </button>
           ))}
-          <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setChoosing(true)}>
+          <button className="action min-h-16 min-w-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setChoosing(true)}>
             Another set
           </button>
-          <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setRound(true)}>
+          <button className="action min-h-16 min-w-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setRound(true)}>
             Round with calls
           </button>
-          <button className="action min-h-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setFigures(true)}>
+          <button className="action min-h-16 min-w-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setFigures(true)}>
             Figure: {figure.choices.find((c) => c.name === figure.choice)?.label}
           </button>
         </div>

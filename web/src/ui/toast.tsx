@@ -31,7 +31,7 @@ export function Toast() {
   }, [told]);
   if (!told) return null;
   return (
-    <div role="status" className="no-print fixed bottom-5 left-6 z-20 flex max-w-2xl items-center gap-4 rounded bg-ink px-4 py-2 text-ground shadow-lg">
+    <div role="status" className="toast no-print fixed bottom-5 left-6 z-20 flex max-w-2xl items-center gap-4 rounded bg-ink px-4 py-2 text-ground shadow-lg">
       <span>{told.text}</span>
       {told.back && (
         <button className="min-h-9 font-bold underline" onClick={told.back}>
