@@ -45,6 +45,21 @@ def figure(page: Page) -> float:
     return float(text.replace(",", "")) if re.fullmatch(r"[\d.,]+", text) else 0.0
 
 
+def step_up(page: Page, name: str) -> None:
+    """At the simulated student's bag, at real speed."""
+    page.get_by_label("Student").select_option(name)
+    page.get_by_role("link", name="Measure", exact=True).click()
+    page.get_by_role("button", name="At real speed").click()
+    page.get_by_role("button", name=f"{name} steps up").click()
+    expect(page.get_by_text("all there")).to_be_visible()
+
+
+def done(page: Page, first_name: str) -> None:
+    page.get_by_role("button", name="Others, and the end").click()
+    page.get_by_role("button", name=f"{first_name} is done").click()
+    expect(page.get_by_role("heading", name="Sets")).to_be_visible()
+
+
 @pytest.mark.usefixtures("at_the_bag")
 def test_an_evening_at_the_bag_goes_from_who_is_here_to_what_was_thrown(coach: Page) -> None:
     coach.get_by_label("Student").select_option("Maren Aalto")
@@ -115,10 +130,7 @@ def test_an_evening_at_the_bag_goes_from_who_is_here_to_what_was_thrown(coach: P
 
 @pytest.mark.usefixtures("at_the_bag")
 def test_a_round_is_called_and_told(coach: Page) -> None:
-    coach.get_by_label("Student").select_option("Sunniva Roe")
-    coach.get_by_role("link", name="Measure", exact=True).click()
-    coach.get_by_role("button", name="At real speed").click()
-    coach.get_by_role("button", name="Sunniva Roe steps up").click()
+    step_up(coach, "Sunniva Roe")
     coach.get_by_role("button", name="Round with calls").click()
     coach.get_by_role("radio", name="30 s").click()
     coach.get_by_role("button", name="Begin round").click()
@@ -129,24 +141,20 @@ def test_a_round_is_called_and_told(coach: Page) -> None:
     calls, landed, wanted = (int(n) for n in re.findall(r"(\d+) (?:calls|of|strikes)", told)[:3])
     assert calls >= 5
     assert landed >= 0.7 * wanted
+    done(coach, "Sunniva")
 
 
 @pytest.mark.usefixtures("at_the_bag")
-@pytest.mark.parametrize(("width", "height"), [(1024, 768), (820, 1180)])
-def test_the_bags_page_fits_a_tablet(coach: Page, width: int, height: int) -> None:
-    coach.set_viewport_size({"width": width, "height": height})
-    coach.get_by_label("Student").select_option("Kofi Andrade")
-    coach.get_by_role("link", name="Measure", exact=True).click()
-    if coach.get_by_role("button", name="Kofi Andrade steps up").count() == 0:
-        coach.get_by_role("button", name="At real speed").click()
-    coach.get_by_role("button", name="Kofi Andrade steps up").click()
-    coach.get_by_role("button", name="Another set").click()
-    coach.get_by_role("dialog").get_by_role("button", name="Begin set").click()
-    expect(coach.locator("[data-bagside=set]")).to_be_visible()
-    assert coach.evaluate("document.documentElement.scrollWidth") <= width
-    assert small_targets(coach) == []
-    coach.get_by_role("button", name="End set").click()
-    expect(coach.locator("[data-bagside=rest]")).to_be_visible()
-    assert small_targets(coach) == []
-    coach.get_by_role("button", name="Others, and the end").click()
-    coach.get_by_role("button", name="Kofi is done").click()
+def test_the_bags_page_fits_a_tablet(coach: Page) -> None:
+    step_up(coach, "Kofi Andrade")
+    for width, height in ((1024, 768), (820, 1180)):
+        coach.set_viewport_size({"width": width, "height": height})
+        coach.get_by_role("button", name="Another set").click()
+        coach.get_by_role("dialog").get_by_role("button", name="Begin set").click()
+        expect(coach.locator("[data-bagside=set]")).to_be_visible()
+        assert coach.evaluate("document.documentElement.scrollWidth") <= width
+        assert small_targets(coach) == []
+        coach.get_by_role("button", name="End set").click()
+        expect(coach.locator("[data-bagside=rest]")).to_be_visible()
+        assert small_targets(coach) == []
+    done(coach, "Kofi")

@@ -129,20 +129,33 @@ def test_a_unit_that_falls_silent_costs_its_own_measures_and_no_more(evening: Ev
     assert [r["peak_speed_m_s"] is None for r in rows] == [r["contact_s"] > 14.0 for r in rows]
 
 
-def test_a_hub_that_begins_anew_goes_on_in_a_take_of_its_own(evening: Evening) -> None:
+def another_hub(evening: Evening, worker: Worker) -> None:
+    """The hub comes back with an empty spool."""
+    other = evening.open_stream("stream-2")
+    evening.packets = []
+    evening.sent = {}
+    evening.land(evening.gather(evening.now_s + 2.0), other)
+    worker.step()
+    worker.step()
+
+
+def test_a_hub_that_begins_anew_goes_on_and_so_does_the_set_that_runs(evening: Evening) -> None:
     take = evening.step_up()
     evening.land(evening.gather(6.0))
     worker = Worker()
     worker.step()
-    other = evening.open_stream("stream-2")
-    evening.packets = []
-    evening.sent = {}
-    evening.land(evening.gather(8.0), other)
+    another_hub(evening, worker)  # before any strike: it is the same take
+    assert Take.objects.get().first_packet is not None
+    assert Take.objects.get().stream.key == "stream-2"
+    Strike.objects.create(recording=take.recording, analysis=take.recording.analysis, number=1, contact_s=1.0)
+    evening.begin(take)
+    third = evening.open_stream("stream-3")
+    evening.land(evening.gather(evening.now_s + 2.0), third)
     worker.step()
     first, second = Take.objects.order_by("pk")
-    assert first.pk == take.pk
     assert first.ended_at is not None
     assert (second.session_id, second.ended_at) == (take.session_id, None)
+    assert [m.planned.strikes for m in second.marks.all() if m.planned and m.until is None] == [5]
 
 
 def test_taps_that_come_twice_or_late_count_once_and_from_when_they_were_made(evening: Evening) -> None:

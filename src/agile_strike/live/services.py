@@ -324,6 +324,25 @@ def _close(mark: Mark, at: dt.datetime) -> None:
         evening.end(mark.take.station.gym, mark.planned.pk, mark.until)
 
 
+@transaction.atomic
+def anew_on_stream(take: Take) -> None:
+    """A hub began a new stream under a take that is open."""
+    now, gym = timezone.now(), take.station.gym
+    if not take.recording.strikes.exists() and not take.recording.chunks.exists():
+        Take.objects.filter(pk=take.pk, ended_at__isnull=True).update(
+            stream=None, first_packet=None, firsts={}, starts={}, packed_packet=0, clock=None
+        )
+        return
+    running = take.marks.filter(kind=Mark.Kind.SET, until__isnull=True).select_related("planned").first()
+    end_take(gym, take.pk, now)
+    other = begin_take(gym, take.station_id, take.session.student_id, now)
+    if running is not None and running.planned is not None:
+        p = running.planned
+        text = evening.SetText(code=p.code, limb=p.limb, level=p.level, levels=p.levels, school_id=p.school_id,
+                               strikes=p.strikes, gear=p.gear)  # fmt: skip
+        begin_set(gym, other.pk, Which(text=text), When(at=now))
+
+
 def forget(student: Student) -> None:
     """Packets of a student's takes that are not settled: of who is erased nothing is kept."""
     for take in Take.objects.filter(session__student=student, settled_at__isnull=True):

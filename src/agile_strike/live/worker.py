@@ -10,7 +10,7 @@ from collections import defaultdict
 from typing import Any
 
 import psycopg
-from django.db import InterfaceError, OperationalError, close_old_connections, connection, transaction
+from django.db import InterfaceError, OperationalError, close_old_connections, connection
 from django.utils import timezone
 
 from agile_strike.core.errors import BadInput
@@ -20,7 +20,7 @@ from agile_strike.formats.packets import UnitFacts, decode, opening_of
 from agile_strike.live.line import HELD_S, Line, line_of
 from agile_strike.live.models import Mark, Packet, Station, Stream, Take
 from agile_strike.live.placing import place, placed
-from agile_strike.live.services import begin_take, end_take, settle_soon
+from agile_strike.live.services import anew_on_stream, settle_soon
 from agile_strike.live.told import PACKETS, tell
 from agile_strike.review.keep import keep_provisional
 from agile_strike.review.models import Strike
@@ -177,15 +177,14 @@ class Worker:
                 self.lines[take.pk].take_in(packet, facts)
 
     def _another_stream(self, take: Take) -> None:
-        """The hub began anew, with nothing left of what it had: the student goes on in a take of their own."""
-        station, student = take.station, take.session.student
+        """The hub began anew, with nothing left of what it had: who has not struck yet goes on with it, who has goes on
+        in a take of their own, and so does a set that runs."""
         self._takes_at = -1e9
         try:
-            with transaction.atomic():
-                end_take(station.gym, take.pk, timezone.now())
-                begin_take(station.gym, station.pk, student.pk, timezone.now())
+            anew_on_stream(take)
         except BadInput as error:
-            log.warning("station %s could not go on: %s", station.pk, error)
+            log.warning("station %s could not go on: %s", take.station_id, error)
+        self.lines.pop(take.pk, None)
 
     def _again(self, take: Take) -> Line:
         """What is held of a take, from its latest packets."""
