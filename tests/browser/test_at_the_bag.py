@@ -84,6 +84,7 @@ def test_an_evening_at_the_bag_goes_from_who_is_here_to_what_was_thrown(coach: P
     coach.keyboard.press("Space")
     expect(coach.locator("[data-bagside=set]")).to_be_visible()
     expect(coach.get_by_text("of a usual full one")).to_be_visible()
+    expect(coach.get_by_text("3 of 3", exact=False)).to_be_visible()
     coach.keyboard.press("Space")
 
     # a set that nobody planned
