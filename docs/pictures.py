@@ -161,7 +161,7 @@ def main(address: str) -> None:
         page.get_by_label("Password").fill("boathouse")
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("heading", name="Students").wait_for()
-        for part in (evening, floor_up, force, trials, rest, at_the_bag):
+        for part in (evening, floor_up, force, trials, at_the_bag, rest):
             part(page)
         browser.close()
 
