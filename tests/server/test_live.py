@@ -219,6 +219,39 @@ def test_a_child_without_consent_steps_up_to_no_bag(evening: Evening, gym: Gym) 
     assert not Take.objects.exists()
 
 
+def test_times_without_a_zone_or_the_wrong_way_round_end_with_a_word(evening: Evening, coach: Client) -> None:
+    take = evening.step_up()
+    plain = evening.now.replace(tzinfo=None).isoformat()
+    assert send(coach, "post", f"takes/{take.pk}/sets/end", {"at": plain}).status_code == 200
+    before = (evening.now - dt.timedelta(seconds=5)).isoformat()
+    body = {"kind": "round", "at": evening.now.isoformat(), "until": before}
+    wrong = send(coach, "post", f"takes/{take.pk}/calls", body)
+    assert (wrong.status_code, "before it begins" in wrong.json()["message"]) == (422, True)
+
+
+def test_a_limb_that_strikes_for_the_first_time_after_a_settling_stops_nothing(evening: Evening) -> None:
+    evening.source.worn = ("leftwrist", "rightwrist")
+    evening.stream.delete()
+    evening.stream = evening.open_stream("stream-4")
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    evening.begin(take)
+    evening.land(evening.gather(24.0))
+    services.end_set(evening.gym, take.pk, evening.when())
+    settle(take.pk)
+    worker = Worker()
+    worker.step()
+    evening.begin(take, SetText(code="lead-straight", limb="left_hand", level="head", strikes=3))
+    for content in evening.gather(44.0):
+        evening.land([content])
+        worker.step()
+    own = Strike.objects.filter(recording=take.recording)
+    assert own.count() == 8
+    assert not any(s.peak_speed_m_s for s in own if s.limb == "left_hand")  # type: ignore[attr-defined]
+    settle(evening.done(take).pk)
+    assert all(s.peak_speed_m_s for s in own.all() if s.limb == "left_hand")  # type: ignore[attr-defined]
+
+
 # --- rounds
 
 

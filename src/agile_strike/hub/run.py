@@ -138,6 +138,8 @@ class Hub:
         if way.next is None:
             way.next = place.next
             return [n for n in self.spool.waiting() if n < place.next]
+        if now < way.held_until:
+            return []
         again = [n for n, at in way.sent_at.items() if now - at > AGAIN_S + way.longest_s]
         if len(way.sent_at) >= MOST_ON_THE_WAY:
             return again
@@ -152,6 +154,8 @@ class Hub:
             for number in said.get("ack", ()):
                 way.sent_at.pop(number, None)
                 self.spool.drop(number)
+            if "hold" in said:
+                way.held_until = time.monotonic() + float(said["hold"])
             for number, why in said.get("bad", ()):
                 self.say(f"packet {number} was refused: {why}")
                 way.sent_at.pop(number, None)
@@ -198,6 +202,7 @@ class _OnTheWay:
 
     faults: Faults
     next: int | None = None
+    held_until: float = 0.0  #: the server is behind: nothing more goes until then
     sent_at: dict[int, float] = field(default_factory=dict)
     lost: set[int] = field(default_factory=set)
     held: list[tuple[int, bytes]] = field(default_factory=list)

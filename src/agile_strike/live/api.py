@@ -1,5 +1,6 @@
 """At the bag: stations, takes, sets and calls; and what the screens there show."""
 
+import datetime as dt
 import time
 from typing import Any
 
@@ -50,6 +51,11 @@ class HereIn(In):
     here: bool
 
 
+def aware(at: dt.datetime) -> dt.datetime:
+    """A time that is told without a zone is the server's own."""
+    return at if at.tzinfo else at.replace(tzinfo=dt.UTC)
+
+
 class WhenIn(In):
     """An instant by the server's clock, as the tablet knows it, and how well it does."""
 
@@ -59,7 +65,7 @@ class WhenIn(In):
 
     @property
     def when(self) -> services.When:
-        return services.When(at=self.at, doubt_ms=self.doubt_ms, key=self.key[:20])
+        return services.When(at=aware(self.at), doubt_ms=self.doubt_ms, key=self.key[:20])
 
 
 class BeginIn(WhenIn):
@@ -204,13 +210,14 @@ def begin_round(request: HttpRequest, take_id: int, what: RoundIn) -> Any:
 @router.post("/takes/{take_id}/sounded", response={200: Changed, 422: Problem})
 def sounded(request: HttpRequest, take_id: int, what: SoundedIn) -> Changed:
     """Which cues were heard, and when."""
-    heard = [rounds.Sounded(c.key, c.at, c.doubt_ms) for c in what.cues]
+    heard = [rounds.Sounded(c.key, aware(c.at), c.doubt_ms) for c in what.cues]
     return Changed(changed=rounds.sounded(gym(request), take_id, heard))
 
 
 @router.post("/takes/{take_id}/calls", response={201: Changed, 422: Problem})
 def call(request: HttpRequest, take_id: int, what: CallIn) -> Any:
-    services.call(gym(request), take_id, what.kind, what.value, what.when, what.until)
+    until = None if what.until is None else aware(what.until)
+    services.call(gym(request), take_id, what.kind, what.value, what.when, until)
     return Status(201, Changed(changed=1))
 
 

@@ -63,8 +63,7 @@ def _station(token: str) -> Station | None:
 
 
 @sync_to_async(thread_sensitive=False)
-def _opened(station: Station, opening: Opening) -> tuple[Stream, list[int]]:
-    """The stream, and the numbers from which on nothing of it is here yet."""
+def _opened(station: Station, opening: Opening) -> Stream:
     try:
         stream, _ = Stream.objects.get_or_create(
             station=station, key=opening.stream, defaults={"opening": opening.said()}
@@ -72,7 +71,7 @@ def _opened(station: Station, opening: Opening) -> tuple[Stream, list[int]]:
         if stream.opening != opening.said():
             stream.opening = opening.said()
             stream.save(update_fields=["opening"])
-        return stream, []
+        return stream
     finally:
         connection.close()
 
@@ -158,7 +157,7 @@ class _Talk:
     async def _open(self, said: Any, got: float) -> None:
         if not isinstance(said, dict) or "open" not in said:
             raise BadPacket("that comes first opens no stream", "Say first which stream it is, and of which units.")
-        self.stream, _ = await _opened(self.station, opening_of(said["open"]))
+        self.stream = await _opened(self.station, opening_of(said["open"]))
         ask = await _asked(self.station.pk, self.stream.pk)
         await self.send({"welcome": self.stream.key, "r": got, "s": time.time(), "ask": ask})
 
@@ -258,7 +257,7 @@ async def _posted(station: Station, body: bytes, got: float) -> dict[str, Any]:
         raise BadPacket("is no CBOR", "Send it as docs/gateway.md says.") from error
     if not isinstance(said, dict) or not isinstance(said.get("packets"), list) or "open" not in said:
         raise BadPacket("says not which stream it is of", "Send open and packets, as docs/gateway.md says.")
-    stream, _ = await _opened(station, opening_of(said["open"]))
+    stream = await _opened(station, opening_of(said["open"]))
     come, bad = [], []
     for k, content in enumerate(said["packets"]):
         try:

@@ -310,6 +310,8 @@ def call(gym: Gym, take_id: int, kind: str, value: str, when: When, until: dt.da
     if again is not None:
         return again
     at = when.checked(timezone.now())
+    if until is not None and until < at:
+        raise BadInput("It ends before it begins: give a later end.")
     mark = Mark.objects.create(
         take=take, kind=kind, key=when.key or new_key(), value=value[:300], at=at, doubt_ms=when.doubt_ms, until=until
     )

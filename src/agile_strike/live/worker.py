@@ -3,10 +3,12 @@
 It keeps nothing that can't be made anew: killed, it reads the latest packets of each open take and goes on.
 """
 
+import contextlib
 import datetime as dt
 import logging
 import time
 from collections import defaultdict
+from collections.abc import Iterator
 from typing import Any
 
 import psycopg
@@ -95,17 +97,23 @@ class Worker:
         takes = self._takes()
         self._take_in(takes, self._new_ids())
         for key, line in list(self.lines.items()):
-            try:
+            with self._alone(key):
                 self._measure(line)
-            except (OperationalError, InterfaceError):
-                raise
-            except Exception:  # one bag's trouble is no other's; the line is made anew from what is kept
-                log.exception("take %s could not be measured just now", key)
-                del self.lines[key]
         self._tell_kit()
         if time.monotonic() - self._cleaned_at > CLEAN_EVERY_S:
             self._cleaned_at = time.monotonic()
             clean(timezone.now())
+
+    @contextlib.contextmanager
+    def _alone(self, take_id: int) -> Iterator[None]:
+        """One bag's trouble is no other's: its line is made anew from what is kept."""
+        try:
+            yield
+        except (OperationalError, InterfaceError):
+            raise
+        except Exception:
+            log.exception("take %s could not be measured just now", take_id)
+            self.lines.pop(take_id, None)
 
     # --- packets
 
@@ -121,10 +129,11 @@ class Worker:
         for key in [k for k in self.lines if k not in self._open]:
             del self.lines[key]
         for key, take in self._open.items():
-            if key not in self.lines:
-                self.lines[key] = self._again(take)
-            else:
-                self._refreshed(self.lines[key], take)
+            with self._alone(key):
+                if key not in self.lines:
+                    self.lines[key] = self._again(take)
+                else:
+                    self._refreshed(self.lines[key], take)
         running: dict[int, list[str]] = defaultdict(list)
         open_sets = Mark.objects.filter(take__in=list(self._open), kind=Mark.Kind.SET, until__isnull=True)
         for key, value in open_sets.values_list("take_id", "value"):

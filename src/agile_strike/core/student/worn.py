@@ -96,15 +96,19 @@ def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyStat
     found = limbs(units, clocks, at, [c.planned for c in contacts], state.swapped)
     made: dict[str, Limb] = {}
     for name, mine in _makers(units, clocks, found).items():
+        if name not in state.gravity:
+            continue  # it had struck nothing when this was learnt: the next learning knows it
         own = _own(clocks[name], at[mine], lengths[mine])
         course, clipped = course_of(units[name], own.at_s)
         gravity = state.gravity[name]
         made[name] = Limb(Tracked(course, attitude_in(course, gravity), gravity), mine, replace(own, clipped=clipped))
     trunk = {}
     for name in _through_all(units, clocks):
+        known = state.gravity.get(name if name in TRUNK else f"{name} standing")
+        if known is None:
+            continue
         course, _ = course_of(units[name], np.zeros(0))
-        gravity = state.gravity[name if name in TRUNK else f"{name} standing"]
-        trunk[name] = Tracked(course, attitude_in(course, gravity), gravity)
+        trunk[name] = Tracked(course, attitude_in(course, known), known)
     under = soles(units, clocks, state.soles) if state.soles else None
     return Worn(at, lengths, found, made, trunk, under)
 
