@@ -6,12 +6,22 @@ import numpy as np
 import pytest
 from makers import Played
 
-from agile_strike.core import live
 from agile_strike.core.analysis import State, analyse
-from agile_strike.core.calls import BUILD, NEUTRAL, Landed, Round, answered, cue_parts, cue_value, limb_of, schedule
 from agile_strike.core.errors import BadInput
+from agile_strike.core.live import provisional as live
+from agile_strike.core.live.calls import (
+    BUILD,
+    NEUTRAL,
+    Landed,
+    Round,
+    answered,
+    cue_parts,
+    cue_value,
+    limb_of,
+    schedule,
+)
+from agile_strike.core.live.reference import reference
 from agile_strike.core.recording import Recording
-from agile_strike.core.reference import reference
 from agile_strike.core.weeks.stands_out import stood_out
 
 

@@ -11,9 +11,9 @@ from django.test import Client
 from live_makers import STRAIGHT, Evening, Way
 
 from agile_strike.capture.models import Recording
-from agile_strike.core import calls
 from agile_strike.core.analysis import analyse
 from agile_strike.core.errors import BadInput
+from agile_strike.core.live import calls
 from agile_strike.evening.models import PlannedSet
 from agile_strike.evening.services import SetText
 from agile_strike.formats.archive import opened

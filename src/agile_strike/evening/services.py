@@ -6,8 +6,8 @@ from dataclasses import dataclass, field, replace
 from django.db import transaction
 from django.db.models import Max
 
-from agile_strike.core.calls import limb_of
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
+from agile_strike.core.live.calls import limb_of
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import EFFORT, EFFORTS, STRIKE_CODES
 from agile_strike.evening.models import PlannedSet, Session

@@ -9,8 +9,8 @@ from django.utils import timezone
 from ninja import Router, Schema, Status
 from pydantic import Field
 
-from agile_strike.core.calls import Round
 from agile_strike.core.children import is_child
+from agile_strike.core.live.calls import Round
 from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
 from agile_strike.evening.services import SetText

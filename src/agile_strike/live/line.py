@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 
 from agile_strike.capture.basis import kept
-from agile_strike.core import live
 from agile_strike.core.analysis import State
 from agile_strike.core.bag.state import BagState, mounting_from_json
+from agile_strike.core.live import provisional as live
 from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
 from agile_strike.core.strikes import Strike
 from agile_strike.core.target import Bag

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from agile_strike.core.reference import Reference, reference
+from agile_strike.core.live.reference import Reference, reference
 from agile_strike.formats.packets import Packet
 from agile_strike.live.models import Stream
 

@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from agile_strike.core.calls import BUILD
+from agile_strike.core.live.calls import BUILD
 from agile_strike.core.schools import Check
 from agile_strike.gym.asking import gym
 from agile_strike.gym.bodies import In, Line, Problem, Text, Version, Word

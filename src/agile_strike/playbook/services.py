@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from agile_strike.core import schools as core
-from agile_strike.core.calls import BODY, NEUTRAL
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
+from agile_strike.core.live.calls import BODY, NEUTRAL
 from agile_strike.core.registry import MEASURES
 from agile_strike.core.vocabulary import STRIKE_CODES
 from agile_strike.gym.models import Gym
