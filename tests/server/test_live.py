@@ -308,3 +308,15 @@ def test_a_round_that_is_ended_calls_no_more_and_a_childs_has_no_rush(evening: E
     evening.student.save()
     refused = send(coach, "post", f"takes/{take.pk}/rounds", body)
     assert (refused.status_code, "child" in refused.json()["message"]) == (422, True)
+
+
+def test_a_gyms_own_calls_take_the_place_of_the_neutral_ones(coach: Client, gym: Gym) -> None:
+    before = coach.get("/api/calls").json()["words"]
+    assert before["2"] == "rear-straight"
+    own = {"jab": "lead-straight", "cross": "rear-straight"}
+    assert send(coach, "put", "calls", {"words": own, "before": before}).status_code == 200
+    assert coach.get("/api/calls").json()["words"] == own
+    late = send(coach, "put", "calls", {"words": before, "before": before})
+    assert (late.status_code, "jab" in late.json()["message"]) == (409, True)
+    wrong = send(coach, "put", "calls", {"words": {"two words": "lead-straight"}, "before": own})
+    assert (wrong.status_code, coach.get("/api/calls").json()["words"]) == (422, own)

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useRegistry, useSchools } from "../api/queries";
 import { useRemoval } from "../api/removal";
 import { Failed, Loading } from "../ui/state";
+import { Calls } from "./Calls";
 import { SchoolForm } from "./SchoolForm";
 
 const NEW: Schemas["SchoolIn"] = { name: "", belief: "", objects_to: [], checks: [], version: 0 };
@@ -37,6 +38,7 @@ export function PlaybookPage() {
           <SchoolCard key={school.id} school={school} registry={registry.data} change={() => setEditing(school.id)} />
         ),
       )}
+      <Calls />
     </div>
   );
 }

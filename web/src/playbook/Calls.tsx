@@ -1,0 +1,80 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, unwrap } from "../api/client";
+import { useRegistry } from "../api/queries";
+import { useCalls } from "../bag/ChooseRound";
+import { plannedName } from "../format";
+import { Form } from "../ui/Form";
+import { Failed, Loading } from "../ui/state";
+
+type Row = [word: string, code: string];
+
+/** What the gym calls its strikes by: numbers or names. Southpaws keep them; stance says which hand leads. */
+export function Calls() {
+  const calls = useCalls();
+  const [editing, setEditing] = useState(false);
+  if (calls.error) return <Failed error={calls.error} />;
+  if (!calls.data) return <Loading what="the calls" />;
+  const rows = Object.entries(calls.data.words);
+  return (
+    <section aria-label="Calls" className="mt-8">
+      <div className="flex items-center justify-between">
+        <h2 className="wide-title text-lg">Calls</h2>
+        <button className="action min-h-11" aria-expanded={editing} onClick={() => setEditing(!editing)}>
+          Change the calls
+        </button>
+      </div>
+      <p className="mt-1 text-soft">What rounds call out. Left-handers keep the words: lead and rear, never left and right. “body” after a call sends it there.</p>
+      {editing ? (
+        <CallsForm key={JSON.stringify(rows)} before={rows} close={() => setEditing(false)} />
+      ) : (
+        <ul className="mt-2 flex flex-wrap gap-x-6 gap-y-1">
+          {rows.map(([word, code]) => (
+            <li key={word}>
+              <b>{word}</b> {plannedName(code).toLowerCase()}
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+function CallsForm({ before, close }: { before: Row[]; close: () => void }) {
+  const queries = useQueryClient();
+  const codes = useRegistry().data?.strike_codes ?? [];
+  const [rows, setRows] = useState<Row[]>(before);
+  const change = (k: number, row: Row) => setRows(rows.map((r, i) => (i === k ? row : r)));
+  const save = useMutation({
+    mutationFn: async () => {
+      if (new Set(rows.map(([word]) => word)).size < rows.length) throw new Error("Two calls have the same word. Give each its own.");
+      return unwrap(await client.PUT("/api/calls", { body: { words: Object.fromEntries(rows), before: Object.fromEntries(before) } }));
+    },
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ["calls"] });
+      close();
+    },
+  });
+  return (
+    <Form submit="Save the calls" busy={save.isPending} error={save.error} save={() => save.mutate()} close={close}>
+      {rows.map(([word, code], k) => (
+        <div key={k} className="mt-2 flex items-center gap-3">
+          <input className="field w-28" aria-label={`Word ${k + 1}`} value={word} maxLength={12} required onChange={(e) => change(k, [e.target.value.trim(), code])} />
+          <select className="field w-64" aria-label={`Strike ${k + 1}`} value={code} onChange={(e) => change(k, [word, e.target.value])}>
+            {codes.map((c) => (
+              <option key={c} value={c}>
+                {plannedName(c)}
+              </option>
+            ))}
+          </select>
+          <button type="button" className="plain min-h-11" aria-label={`Take ${word} off`} onClick={() => setRows(rows.filter((_, i) => i !== k))}>
+            Take off
+          </button>
+        </div>
+      ))}
+      <button type="button" className="plain mt-2 min-h-11" onClick={() => setRows([...rows, ["", codes[0] ?? "lead-straight"]])}>
+        One more
+      </button>
+    </Form>
+  );
+}
