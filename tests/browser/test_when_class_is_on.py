@@ -1,4 +1,7 @@
-"""A class at the bag, from who is here to what was thrown, with a simulated student at several times the speed."""
+"""A class at the bag, from who is here to what was thrown, with a simulated student at several times the speed.
+
+These tests come last in this folder: what they record is there for all who read the demo gym after them.
+"""
 
 import os
 import re
