@@ -24,7 +24,7 @@ from agile_strike.live.reference import OnReference, on_reference
 
 WAYS = 4000  # packets by which clocks are compared
 WAITED_S = 1.6  # for samples that are sent again
-HELD_S = 20.0  # of samples, behind the latest one
+HELD_S = 30.0  # of samples, behind the latest one
 MOST_OPEN = 50  # jolts whose rest is waited for
 
 log = logging.getLogger(__name__)
@@ -37,6 +37,7 @@ class Line:
     state: State
     gathered: dict[str, Gathered] = field(default_factory=dict)
     firsts: dict[str, int] = field(default_factory=dict)
+    searched: int = 0  #: sample of the bag's unit up to which jolts were looked for
     judged: deque[float] = field(default_factory=lambda: deque(maxlen=MOST_OPEN))  #: jolts, seconds
     ways: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=WAYS))  #: see live.reference
     half: list[float] = field(default_factory=list)  #: strikes of which the student's part is still to come
@@ -103,7 +104,9 @@ class Line:
         bag = self.gathered.get("bag")
         if bag is None:
             return None
-        first = bag.upto - int((live.SEARCHED_S + 0.1) * bag.facts.rate_hz)
+        # a worker that was held up looks at all that came meanwhile
+        back = int(live.SEARCHED_S * bag.facts.rate_hz)
+        first, self.searched = min(bag.upto, self.searched or bag.upto) - back, bag.upto
         return bag.signal(first, bag.upto, 0.0, self.firsts["bag"])
 
     def _learn_the_bag(self) -> None:

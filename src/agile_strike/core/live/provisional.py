@@ -22,7 +22,7 @@ Floats = NDArray[np.float64]
 
 LOOK_AFTER_S = 0.09  # a contact: of 16 ms as a rule, 40 of a kick, and the trend after it
 FULL_AFTER_S = 2.7  # the limb is back in its guard, weight has settled
-SEARCHED_S = 3.0  # of the latest samples
+SEARCHED_S = 3.0  # of the latest samples: as long as one that is sent again may take
 SETTLED_S = 0.4  # at a stretch's beginning, in which the search's own filters have not settled
 SAME_S = 0.06
 FIRST_LEARNT_S = 4.0  # of a bag that hangs: less says nothing of how its unit sits
@@ -38,18 +38,16 @@ class Seen:
 
 
 def jolts(bag: UnitSignal, state: BagState) -> Seen:
-    """Jolts in the latest seconds of a bag's unit; which of them are strikes is judged by `measured`."""
+    """Jolts in a stretch of a bag's unit, up to its latest sample; which are strikes is judged by `measured`."""
     last = bag.first_sample + len(bag.accel_m_s2)
     block = detection.block_length(bag)
-    first = max(bag.first_sample, last - int(SEARCHED_S * bag.rate_hz))
-    first = -(-first // block) * block
+    first = -(-bag.first_sample // block) * block
     rows = slice(first - bag.first_sample, None)
     looked = look(replace(bag, first_sample=first, accel_m_s2=bag.accel_m_s2[rows], gyro_rad_s=bag.gyro_rad_s[rows]))
     if len(looked.accel) < int(2 * SETTLED_S / looked.step_s):
         return Seen(np.zeros(0), np.zeros(0))
-    centres, _ = detection.candidates(
-        looked.block, bag.rate_hz, looked.accel @ state.turn.T, looked.gyro @ state.turn.T
-    )
+    accel, gyro = looked.accel @ state.turn.T, looked.gyro @ state.turn.T
+    centres, _ = detection.candidates(looked.block, bag.rate_hz, accel, gyro)
     at = (centres + first) / bag.rate_hz
     settled = at > first / bag.rate_hz + (SETTLED_S if first else 0.0)
     return Seen(at[settled], last / bag.rate_hz - at[settled])
