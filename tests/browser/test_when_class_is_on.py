@@ -61,6 +61,8 @@ def done(page: Page, first_name: str) -> None:
     page.get_by_role("button", name="Others, and the end").click()
     page.get_by_role("button", name=f"{first_name} is done").click()
     expect(page.get_by_role("heading", name="Sets")).to_be_visible()
+    page.get_by_role("link", name="Measure", exact=True).click()
+    expect(page.get_by_role("heading", name="A simulated evening")).to_be_visible()  # the bag is free
 
 
 @pytest.mark.usefixtures("at_the_bag")
@@ -117,16 +119,15 @@ def test_an_evening_at_the_bag_goes_from_who_is_here_to_what_was_thrown(coach: P
     expect(last).not_to_contain_text("settling")
 
     # another's turn, and all bags at once
-    coach.get_by_role("button", name="Petra Vanek").click()
+    coach.get_by_role("button", name="Others, and the end").click()
+    coach.get_by_role("dialog").get_by_role("button", name="Petra Vanek").click()
     expect(coach.get_by_text("Ready when Petra is.")).to_be_visible()
     coach.get_by_role("button", name="Others, and the end").click()
     coach.get_by_role("link", name="All bags").click()
     expect(coach.get_by_role("heading", name="Petra Vanek")).to_be_visible()
     no_barriers(coach)
     coach.go_back()
-    coach.get_by_role("button", name="Others, and the end").click()
-    coach.get_by_role("button", name="Petra is done").click()
-
+    done(coach, "Petra")
     coach.get_by_label("Student").select_option("Maren Aalto")
     coach.get_by_role("link", name="Read", exact=True).click()
     expect(coach.get_by_role("heading", name="Rear straight").first).to_be_visible()
