@@ -20,7 +20,6 @@ BEAT_S = 10.0  # so that a dead line is noticed, by either end
 AGAIN_S = 0.5
 
 log = logging.getLogger(__name__)
-Heard = "asyncio.Queue[str | None]"
 
 
 @dataclass(slots=True)

@@ -47,7 +47,6 @@ class _Come:
     begins: dict[str, float] = field(default_factory=dict)  #: hub's clock at each unit's first sample of the take
     hub_s: list[float] = field(default_factory=list)
     bag_s: list[float] = field(default_factory=list)
-    first_number: int = 0
     numbers: list[tuple[int, dict[str, int]]] = field(default_factory=list)  #: packets, and how far each brings units
 
 
