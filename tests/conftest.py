@@ -6,6 +6,7 @@ from makers import Played, evening, play
 from agile_strike.core.simulation.unit import CLEAN
 
 
+@pytest.hookimpl(tryfirst=True)  # whoever deals them out looks at the groups in the same hook
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Where tests run side by side, a file stays together, and so do all that share the one running application."""
     for item in items:

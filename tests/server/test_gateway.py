@@ -28,6 +28,7 @@ from agile_strike.hub.post import Refused, post
 from agile_strike.hub.run import Hub
 from agile_strike.hub.sources import Replay
 from agile_strike.hub.spool import Spool
+from agile_strike.hub.student import SimulatedStudent
 from agile_strike.live import services
 from agile_strike.live.models import Packet as Row
 from agile_strike.live.models import Stream
@@ -172,3 +173,11 @@ def test_a_hub_that_is_killed_goes_on_with_the_same_stream_and_its_spool_is_its_
     assert (again.place.stream, again.place.next, again.place.sent) == (stream, 2, {"bag": 80})
     assert list(again.waiting()) == [0, 1]
     again.close()
+
+
+def test_a_simulated_student_who_was_away_for_minutes_goes_on() -> None:
+    source = SimulatedStudent(worn=())
+    until = time.monotonic() + PATIENT_S
+    while not (parts := source.due(900.5, {"bag": 500_000})) and time.monotonic() < until:
+        time.sleep(0.05)
+    assert parts["bag"].first >= 899_000

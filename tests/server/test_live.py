@@ -14,6 +14,9 @@ from agile_strike.capture.models import Recording
 from agile_strike.core.analysis import analyse
 from agile_strike.core.errors import BadInput
 from agile_strike.core.live import calls
+from agile_strike.core.simulation.body_truth import body_truth
+from agile_strike.core.simulation.student import Thrown
+from agile_strike.core.simulation.wear import Course
 from agile_strike.evening.models import PlannedSet
 from agile_strike.evening.services import SetText
 from agile_strike.formats.archive import opened
@@ -257,6 +260,13 @@ def test_a_limb_that_strikes_for_the_first_time_after_a_settling_stops_nothing(e
 
 def test_a_round_of_calls_is_answered_and_its_reaction_is_that_of_the_student(evening: Evening) -> None:
     evening.source.worn = ("leftwrist", "rightwrist")
+    launches: list[tuple[float, float]] = []  # contact and launch as they truly were, seconds of the stream
+
+    def witness(begins_s: float, course: Course, one: Thrown) -> None:
+        flight_ms = body_truth(course, one, 1.0)["flight_ms"]
+        launches.append((begins_s + one.contact_s, begins_s + one.contact_s - flight_ms / 1e3))
+
+    evening.source.witness = witness
     evening.stream.delete()
     evening.stream = evening.open_stream("stream-3")
     take = evening.step_up()
@@ -286,9 +296,18 @@ def test_a_round_of_calls_is_answered_and_its_reaction_is_that_of_the_student(ev
     assert sum(c.right for c in said) >= 0.9 * len(said)
     # a reaction of 210 ms and a flight of 200, and how they vary
     assert abs(np.median([c.response_ms for c in said if c.response_ms]) - 410.0) < 40.0
-    strikes = Strike.objects.filter(recording=take.recording, response_ms__isnull=False)
-    assert strikes.count() >= 0.9 * len(said)
+    strikes = list(Strike.objects.filter(recording=take.recording, response_ms__isnull=False))
+    assert len(strikes) >= 0.9 * len(said)
     assert all(s.response_ms_sd >= 8.0 for s in strikes)  # type: ignore[attr-defined]
+    off = []
+    for strike in strikes:
+        _, launch = min(launches, key=lambda c: abs(c[0] - strike.contact_s))
+        heard = max(second for second in at if second < launch)
+        if strike.reaction_ms is not None:  # type: ignore[attr-defined]
+            off.append(abs(strike.reaction_ms - 1e3 * (launch - heard)))  # type: ignore[attr-defined]
+    assert len(off) >= 0.85 * len(strikes)
+    assert np.median(off) < 15.0
+    assert np.percentile(off, 95) < 30.0
 
 
 def test_a_round_that_is_ended_calls_no_more_and_a_childs_has_no_rush(evening: Evening, coach: Client) -> None:

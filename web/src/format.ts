@@ -3,12 +3,14 @@ import type { Schemas } from "./api/client";
 export type Measure = Schemas["MeasureOut"];
 export type System = "si" | "us";
 
+export const LB_IN_KG = 2.20462;
+
 /** How a unit is shown in the US system: its name, the factor from SI, and how many decimals fewer or more. */
 const US: Record<string, { unit: string; factor: number; decimals: number }> = {
   N: { unit: "lbf", factor: 0.224809, decimals: 0 },
   "N s": { unit: "lbf s", factor: 0.224809, decimals: 1 },
   m: { unit: "in", factor: 39.3701, decimals: -1 },
-  kg: { unit: "lb", factor: 2.20462, decimals: 0 },
+  kg: { unit: "lb", factor: LB_IN_KG, decimals: 0 },
   J: { unit: "ft lbf", factor: 0.737562, decimals: 0 },
   "m/s": { unit: "ft/s", factor: 3.28084, decimals: 0 },
   mm: { unit: "in", factor: 0.0393701, decimals: 1 },
@@ -63,6 +65,13 @@ export function plannedName(planned: string): string {
   const code = planned.split(";")[0]?.trim().replaceAll("-", " ") ?? "";
   if (code === "called") return "Round with calls";
   return code ? code[0]!.toUpperCase() + code.slice(1) : "Strike";
+}
+
+/** Strikes of a family from both sides, as counts name them. */
+export function familyName(family: string): string {
+  const words = family.replaceAll("-", " ");
+  const kick = /^(round|front|side)/.test(words) ? `${words} kicks` : `${words}s`;
+  return kick[0]!.toUpperCase() + kick.slice(1);
 }
 
 export function clock(iso: string, plusSeconds: number, zone: string): string {

@@ -105,6 +105,12 @@ class RampIn(In):
     limb: Line = ""
 
 
+class VolumeIn(In):
+    family: Line = Field(max_length=50)
+    total: Count
+    size: Count = 10
+
+
 class MoveIn(In):
     place: Count
 
@@ -112,6 +118,18 @@ class MoveIn(In):
 @router.post("/evenings/{evening_id}/ramp", response={201: list[PlannedOut], 422: Problem})
 def ramp(request: HttpRequest, evening_id: int, what: RampIn) -> Any:
     return Status(201, services.plan_ramp(gym(request), evening_id, what.code, what.limb))
+
+
+@router.post("/evenings/{evening_id}/volumes", response={201: Changed, 422: Problem})
+def count(request: HttpRequest, evening_id: int, what: VolumeIn) -> Any:
+    """A total of one family of strikes, chipped off through the evening; which, is in the answer."""
+    return Status(201, Changed(changed=services.count(gym(request), evening_id, what.family, what.total, what.size).pk))
+
+
+@router.delete("/volumes/{volume_id}", response={200: Changed, 422: Problem})
+def uncount(request: HttpRequest, volume_id: int) -> Changed:
+    """Counted no more; what was thrown stays."""
+    return Changed(changed=services.uncount(gym(request), volume_id))
 
 
 @router.put("/planned-sets/{planned_id}/place", response={200: list[PlannedOut], 422: Problem})

@@ -40,6 +40,30 @@ class Session(models.Model):
         return f"{self.student} on {self.day}"
 
 
+class Volume(models.Model):
+    """A total that is chipped off through the evening, lead and rear strikes of one family alike."""
+
+    gym_path = "session__student__gym"
+    removed_paths = ("session__student__removed_at",)
+
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="volumes")
+    family = models.CharField(max_length=50, help_text="a strike code without its side, as round")
+    total = models.IntegerField()
+    size = models.IntegerField(help_text="strikes of a set")
+
+    objects = GymRows["Volume"].as_manager()
+
+    class Meta:
+        ordering = ["session", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["session", "family"], name="one_volume_a_family"),
+            models.CheckConstraint(condition=Q(total__gte=1, size__gte=1), name="volume_counts_up"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.total} {self.family} on {self.session}"
+
+
 class PlannedSet(models.Model):
     """What is to be thrown: which strike, how often, under which levels. A block that is called is one with its times.
 

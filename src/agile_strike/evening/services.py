@@ -6,14 +6,17 @@ from dataclasses import dataclass, field, replace
 from django.db import transaction
 from django.db.models import Max
 
+from agile_strike.core.children import MOST_STRIKES as MOST_OF_A_CHILD
+from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
+from agile_strike.core.live import volume
 from agile_strike.core.live.calls import limb_of
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import EFFORT, EFFORTS, STRIKE_CODES
-from agile_strike.evening.models import PlannedSet, Session
+from agile_strike.evening.models import PlannedSet, Session, Volume
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
-from agile_strike.people.services import allow
+from agile_strike.people.services import age_of, allow
 from agile_strike.playbook.models import School
 
 LEVELS = ("", "head", "body", "low")
@@ -134,6 +137,31 @@ def plan_ramp(gym: Gym, session_id: int, code: str, limb: str = "", strikes: int
     for row in reversed(made):
         move(gym, row.pk, 0)
     return made
+
+
+@transaction.atomic
+def count(gym: Gym, session_id: int, family: str, total: int, size: int) -> Volume:
+    """A total of one family of strikes to be chipped off; where it is counted already, another total."""
+    session = own(gym, session_id)
+    student = session.student
+    allow(student, gym.today)
+    if f"lead-{family}" not in STRIKE_CODES:
+        raise BadInput(f"{family[:40] or 'Nothing'} is no strike that is thrown from both sides, as round or straight.")
+    if not 1 <= total <= volume.MOST:
+        raise BadInput(f"Count 1 to {volume.MOST} strikes an evening.")
+    if size not in volume.SET_SIZES:
+        raise BadInput(f"Count them in sets of {', '.join(map(str, volume.SET_SIZES))}.")
+    if is_child(age_of(student.birth_date, gym.today)) and total > MOST_OF_A_CHILD:
+        raise BadInput(f"{total} are too many for a child. Count at most {MOST_OF_A_CHILD}, and look at each.")
+    return Volume.objects.update_or_create(session=session, family=family, defaults={"total": total, "size": size})[0]
+
+
+@transaction.atomic
+def uncount(gym: Gym, volume_id: int) -> int:
+    row = Volume.objects.for_gym(gym).filter(pk=volume_id).first()
+    if row is None:
+        raise NotYours("count")
+    return row.delete()[0]
 
 
 @transaction.atomic

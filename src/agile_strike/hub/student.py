@@ -6,6 +6,7 @@ bag hangs nearly still, as after a hand that steadies it, and the guard is still
 
 import math
 from collections import defaultdict
+from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -15,9 +16,9 @@ import numpy as np
 from agile_strike.core.recording import UnitSignal
 from agile_strike.core.simulation.evening import Strike, simulate_motion
 from agile_strike.core.simulation.plan import GYRO_FULL_SCALE_RAD_S, STAMPS_S, USUAL_TECHNIQUE, thrown_of, varied
-from agile_strike.core.simulation.student import KICK, Body, Technique
+from agile_strike.core.simulation.student import KICK, Body, Technique, Thrown
 from agile_strike.core.simulation.unit import Mess, sense
-from agile_strike.core.simulation.wear import WORN, WearMess, wear
+from agile_strike.core.simulation.wear import WORN, Course, WearMess, wear
 from agile_strike.core.target import GRAVITY_M_S2, Bag
 from agile_strike.formats.packets import MOST_SAMPLES, Part, UnitFacts, parts_of
 
@@ -63,6 +64,7 @@ class SimulatedStudent:
     strength: float = 1.0  #: of this student against the usual one
     gap_s: float = 2.6
     ends_after_s: float = math.inf
+    witness: Callable[[float, Course, Thrown], None] | None = None  #: is told each strike as it truly was, and from when
     _made: dict[str, list[UnitSignal]] = field(default_factory=lambda: defaultdict(list))
     _done_s: float = 0.0
     _next: "Future[tuple[dict[str, UnitSignal], float]] | None" = None
@@ -139,9 +141,7 @@ class SimulatedStudent:
             self._done_s += length_s
         out = {}
         for place, facts in self.units.items():
-            first = sent.get(place, 0)
-            last = min(int(until_s * facts.rate_hz), first + MOST_SAMPLES // 10)
-            part = self._cut(place, first, last)
+            part = self._cut(place, sent.get(place, 0), int(until_s * facts.rate_hz))
             if part is not None:
                 out[place] = part
         return out
@@ -155,7 +155,7 @@ class SimulatedStudent:
             return None
         one = pieces[0]
         begin = max(0, first - one.first_sample)
-        end = min(len(one.accel_m_s2), last - one.first_sample)
+        end = min(len(one.accel_m_s2), last - one.first_sample, begin + MOST_SAMPLES // 10)
         if end <= begin:
             return None
         part = parts_of(one, slice(begin, end))
@@ -256,6 +256,9 @@ class SimulatedStudent:
         thrown = thrown_of(strikes, techniques, motion)
         body = replace(self.body, rests_at_s=(0.0, length_s))
         worn = wear(body, thrown, length_s + 0.5, stamps, mess, rng, self.worn)
+        if self.witness is not None:
+            for one in thrown:
+                self.witness(begins_s, worn.course, one)
         out = {}
         for place, signal in worn.units.items():
             first, last = spans[place]

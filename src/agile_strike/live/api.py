@@ -13,10 +13,11 @@ from agile_strike.core.children import is_child
 from agile_strike.core.live.calls import Round
 from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
+from agile_strike.evening.models import Session
 from agile_strike.evening.services import SetText
 from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment, Name, Problem, Word
-from agile_strike.live import pages, rounds, sentence, services, tonight
+from agile_strike.live import pages, rounds, sentence, services, sound, tonight, volume
 from agile_strike.live.models import Station, Take
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of
@@ -95,6 +96,11 @@ class SoundedIn(In):
     cues: list[WhenIn] = Field(max_length=500)
 
 
+class BeepsIn(In):
+    beeps: list[Moment] = Field(max_length=60)  #: when each was given to the loudspeaker, by the server's clock
+    doubt_ms: Finite = Field(0.0, ge=0.0, le=10_000.0)
+
+
 class ClockOut(Schema):
     server_s: float
 
@@ -116,6 +122,13 @@ def came(request: HttpRequest, student_id: int, what: HereIn) -> Changed:
     own = gym(request)
     student = found(Student.objects.for_gym(own), student_id, "student")
     return Changed(changed=evening.came(own, student, own.today, what.here).pk)
+
+
+@router.get("/evenings/{evening_id}/volume-counts", response=list[volume.VolumeCount])
+def volumes(request: HttpRequest, evening_id: int) -> list[volume.VolumeCount]:
+    """How an evening's counts stand."""
+    rows = Session.objects.for_gym(gym(request)).select_related("student")
+    return volume.volumes_of(found(rows, evening_id, "evening"), None, [])
 
 
 @router.get("/stations", response=list[pages.StationRow])
@@ -212,6 +225,12 @@ def sounded(request: HttpRequest, take_id: int, what: SoundedIn) -> Changed:
     """Which cues were heard, and when."""
     heard = [rounds.Sounded(c.key, aware(c.at), c.doubt_ms) for c in what.cues]
     return Changed(changed=rounds.sounded(gym(request), take_id, heard))
+
+
+@router.post("/takes/{take_id}/beeps", response={200: sound.SoundDelay, 422: Problem})
+def beeps(request: HttpRequest, take_id: int, what: BeepsIn) -> sound.SoundDelay:
+    """How late a tablet sounds: somebody tapped the bag with each of its beeps."""
+    return sound.sound_delay(gym(request), take_id, [aware(b) for b in what.beeps], what.doubt_ms)
 
 
 @router.post("/takes/{take_id}/calls", response={201: Changed, 422: Problem})

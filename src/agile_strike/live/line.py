@@ -100,6 +100,12 @@ class Line:
                 out.append((strike, True))
         return out
 
+    def look_from(self, at_s: float) -> None:
+        """Jolts after this second have not been looked for, as far as it is held: a worker before this one was killed."""
+        bag = self.gathered.get("bag")
+        if bag is not None:
+            self.searched = max(bag.base, self.firsts["bag"] + int(at_s * bag.facts.rate_hz))
+
     def _latest_of_the_bag(self) -> UnitSignal | None:
         bag = self.gathered.get("bag")
         if bag is None:

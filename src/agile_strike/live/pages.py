@@ -11,10 +11,12 @@ from agile_strike.core.registry import NUMERIC
 from agile_strike.core.vocabulary import family_of
 from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
+from agile_strike.live.bursts import BurstsTold, Thrown, bursts_told
 from agile_strike.live.models import Mark, Station, Take
 from agile_strike.live.reference import at_reference
 from agile_strike.live.rounds import Burst, CallMade, calls_of, rush_of
 from agile_strike.live.sentence import SetSaid, said_of
+from agile_strike.live.volume import VolumeCount, side_of, volumes_of
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
 from agile_strike.trials.services import sheet
@@ -71,6 +73,7 @@ class NextSet:
     block: int | None  #: its place among the trial's of the evening
     blocks: int  #: how many of them there are
     family: str
+    rest_s: float | None = None  #: before it, where a trial says so
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +101,8 @@ class TakePage:
     said: list[SetSaid]
     calls: list[CallMade]  #: of the latest round
     rush: Burst | None
+    bursts: BurstsTold | None  #: of the set that ended last
+    volumes: list[VolumeCount]  #: without the set that runs
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,6 +131,7 @@ def take_page(gym: Gym, take: Take, child: bool) -> TakePage:
     told = [live_strike(row, take, marks) for row in rows]
     round_marks = _latest_round(marks)
     version = take.recording.bag_version
+    volumes = volumes_of(take.session, take.recording_id, _limbs_of_sets(marks, told))
     return TakePage(
         id=take.pk,
         station_id=station.pk,
@@ -145,12 +151,30 @@ def take_page(gym: Gym, take: Take, child: bool) -> TakePage:
         clock_sd_ms=1e3 * take.clock["sd_s"] if take.clock else None,
         hub_clock=bool(take.stream and take.stream.clock),
         marks=[_mark(m, take, told) for m in marks if m.kind != Mark.Kind.CUE],
-        coming=_coming(take),
+        coming=[*_coming(take), *_to_chip_off(volumes)],
         strikes=told,
         said=said_of(gym, take, told, [m for m in marks if m.kind == Mark.Kind.SET]),
         calls=calls_of(take, round_marks, rows),
         rush=rush_of(take, round_marks, rows),
+        bursts=_bursts(take, marks, told),
+        volumes=volumes,
     )
+
+
+def _bursts(take: Take, marks: list[Mark], told: list[LiveStrike]) -> BurstsTold | None:
+    ended = [m for m in marks if m.kind == Mark.Kind.SET and m.until]
+    if not ended:
+        return None
+    key = ended[-1].key
+    own = [s for s in told if s.mark == key and not s.excluded]
+    return bursts_told(take, key, [Thrown(s.contact_s, s.limb, s.measures.get("impulse_n_s", [None])[0]) for s in own])
+
+
+def _limbs_of_sets(marks: list[Mark], told: list[LiveStrike]) -> list[tuple[str, str]]:
+    """Code and side of each strike that counts, of sets that ended: a screen adds those that come."""
+    planned = {m.key: m.planned for m in marks if m.planned and m.until}
+    own = [(planned[s.mark], s) for s in told if s.mark in planned and not s.excluded]
+    return [(p.code, side_of(s.limb, p.limb)) for p, s in own]
 
 
 def _latest_round(marks: list[Mark]) -> list[Mark]:
@@ -248,9 +272,30 @@ def _coming(take: Take) -> list[NextSet]:
                         block=block.place,
                         blocks=len(blocks),
                         family=family_of(trial.code),
+                        rest_s=trial.rest_s,
                     )
                 )
     return out
+
+
+def _to_chip_off(volumes: list[VolumeCount]) -> list[NextSet]:
+    """A count's next set, of the side that has more to do."""
+    return [
+        NextSet(
+            planned_id=None,
+            code=v.next.code,
+            limb=v.next.limb,
+            level="",
+            levels={},
+            strikes=v.next.strikes,
+            trial_id=None,
+            block=None,
+            blocks=0,
+            family=family_of(v.next.code),
+        )
+        for v in volumes
+        if v.next is not None
+    ]
 
 
 def all_stations(gym: Gym) -> list[StationRow]:

@@ -55,11 +55,11 @@ def settle(take_id: int) -> None:
     packed = _packed(take_id)
     if packed is None:
         return
-    take, whole = packed
+    take, whole, news = packed
     # no lock is held while it is measured: whoever taps, and the live worker, wait for nobody
     row = fetched(Recording.objects.filter(pk=take.recording_id)).get()
     found: Analysis | None = None
-    if row.length_s >= FEWEST_S:
+    if row.length_s >= FEWEST_S and (news or whole):
         try:
             found = anew(take.station.gym, row)
         except BadInput as error:  # consent was taken back, or a bag that can't be: samples stay, figures as they were
@@ -78,8 +78,11 @@ def settle(take_id: int) -> None:
 
 
 @transaction.atomic
-def _packed(take_id: int) -> tuple[Take, bool] | None:
-    """The take, with all that has come of it in chunks, and whether that is all; None where it is settled."""
+def _packed(take_id: int) -> tuple[Take, bool, bool] | None:
+    """The take, with all that has come of it in chunks, whether that is all, and whether it is news to the batch.
+
+    None where it is settled.
+    """
     rows = Take.objects.select_for_update(of=("self",)).select_related(
         "station__gym", "session__student", "recording__bag_version__bag", "stream"
     )
@@ -88,13 +91,15 @@ def _packed(take_id: int) -> tuple[Take, bool] | None:
         return None
     whole = _bounded(take)
     come = _come(take)
+    before = take.packed_packet, take.recording.events
     _pack(take, come, whole)
     events = _events(take, _reference(take, come))
     Recording.objects.filter(pk=take.recording_id).update(events=events)
     take.save(update_fields=["firsts", "starts", "packed_packet", "clock", "last_packet"])
     if take.ended_at is not None and not whole:
         settle_soon(take, AGAIN_S)  # some of it is still with the hub
-    return take, whole
+    news = before != (take.packed_packet, events) or not take.settled_s
+    return take, whole, news
 
 
 def _bounded(take: Take) -> bool:

@@ -215,6 +215,7 @@ class Worker:
             Strike.objects.filter(recording=take.recording).order_by("-contact_s").values_list("contact_s", flat=True)
         )
         line.judged.extend(known[:20])
+        line.look_from(max(known[:1], default=0.0))
         return line
 
     def _refreshed(self, line: Line, take: Take) -> None:

@@ -2,10 +2,11 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "./client";
 
 /** One student's evening with all that was planned, thrown and said in it. */
-export function useEvening(id: number) {
+export function useEvening(id: number | null) {
   return useQuery({
     queryKey: ["evening", id],
-    queryFn: async () => unwrap(await client.GET("/api/evenings/{evening_id}", { params: { path: { evening_id: id } } })),
+    enabled: id !== null,
+    queryFn: async () => unwrap(await client.GET("/api/evenings/{evening_id}", { params: { path: { evening_id: id! } } })),
   });
 }
 

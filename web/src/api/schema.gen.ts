@@ -231,6 +231,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/evenings/{evening_id}/volume-counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Volumes
+         * @description How an evening's counts stand.
+         */
+        get: operations["agile_strike_live_api_volumes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evenings/{evening_id}/volumes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count
+         * @description A total of one family of strikes, chipped off through the evening; which, is in the answer.
+         */
+        post: operations["agile_strike_evening_api_count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live/clock": {
         parameters: {
             query?: never;
@@ -1080,6 +1120,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/beeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Beeps
+         * @description How late a tablet sounds: somebody tapped the bag with each of its beeps.
+         */
+        post: operations["agile_strike_live_api_beeps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/calls": {
         parameters: {
             query?: never;
@@ -1495,6 +1555,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/volumes/{volume_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Uncount
+         * @description Counted no more; what was thrown stays.
+         */
+        delete: operations["agile_strike_evening_api_uncount"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1712,6 +1792,16 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** BeepsIn */
+        BeepsIn: {
+            /** Beeps */
+            beeps: string[];
+            /**
+             * Doubt Ms
+             * @default 0
+             */
+            doubt_ms: number;
+        };
         /** Before */
         Before: {
             /** Id */
@@ -1778,6 +1868,15 @@ export interface components {
             share: number | null;
             /** Strikes */
             strikes: number;
+        };
+        /** BestNumber */
+        BestNumber: {
+            /** Falls At */
+            falls_at: number | null;
+            /** Number */
+            number: number | null;
+            /** Places */
+            places: components["schemas"]["Place"][];
         };
         /** BestOut */
         BestOut: {
@@ -1849,6 +1948,25 @@ export interface components {
             rhythm_cv: number | null;
             /** Strikes */
             strikes: number[];
+        };
+        /**
+         * BurstsTold
+         * @description How a set's bursts went: means over them.
+         */
+        BurstsTold: {
+            best: components["schemas"]["BestNumber"];
+            /** Bursts */
+            bursts: number;
+            /** Force Kept Pct */
+            force_kept_pct: number | null;
+            /** Mark */
+            mark: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Rhythm Pct */
+            rhythm_pct: number | null;
+            /** Strikes */
+            strikes: number;
         };
         /** CalibrationOut */
         CalibrationOut: {
@@ -2758,6 +2876,18 @@ export interface components {
             /** Only */
             only: string;
         };
+        /**
+         * NextOf
+         * @description The set that a count asks for next.
+         */
+        NextOf: {
+            /** Code */
+            code: string;
+            /** Limb */
+            limb: string;
+            /** Strikes */
+            strikes: number;
+        };
         /** NextSet */
         NextSet: {
             /** Block */
@@ -2778,6 +2908,8 @@ export interface components {
             limb: string;
             /** Planned Id */
             planned_id: number | null;
+            /** Rest S */
+            rest_s?: number | null;
             /** Strikes */
             strikes: number | null;
             /** Trial Id */
@@ -2840,6 +2972,22 @@ export interface components {
             new: string;
             /** Old */
             old: string;
+        };
+        /**
+         * Place
+         * @description What the strike at a place of the burst keeps of the force, per cent.
+         */
+        Place: {
+            /** Bursts */
+            bursts: number;
+            /** High Pct */
+            high_pct: number;
+            /** Kept Pct */
+            kept_pct: number;
+            /** Low Pct */
+            low_pct: number;
+            /** Place */
+            place: number;
         };
         /**
          * PlanIn
@@ -3398,6 +3546,15 @@ export interface components {
              */
             speed: number;
         };
+        /** SoundDelay */
+        SoundDelay: {
+            /** Delay Ms */
+            delay_ms: number;
+            /** Doubt Ms */
+            doubt_ms: number;
+            /** Taps */
+            taps: number;
+        };
         /** SoundedIn */
         SoundedIn: {
             /** Cues */
@@ -3744,6 +3901,7 @@ export interface components {
              * Format: date-time
              */
             began_at: string;
+            bursts: components["schemas"]["BurstsTold"] | null;
             /** Calls */
             calls: components["schemas"]["CallMade"][];
             /** Child */
@@ -3785,6 +3943,8 @@ export interface components {
             student: string;
             /** Student Id */
             student_id: number;
+            /** Volumes */
+            volumes: components["schemas"]["VolumeCount"][];
         };
         /**
          * ThrownOut
@@ -4096,6 +4256,45 @@ export interface components {
             measure: string;
             /** Strikes */
             strikes: number;
+        };
+        /**
+         * VolumeCount
+         * @description How a count stands: thrown and wanted by side, and who owed what before the evening.
+         */
+        VolumeCount: {
+            /** Family */
+            family: string;
+            /** Id */
+            id: number;
+            /** Left */
+            left: number;
+            next: components["schemas"]["NextOf"] | null;
+            /** Owed */
+            owed: number;
+            /** Owed Side */
+            owed_side: string;
+            /** Right */
+            right: number;
+            /** Size */
+            size: number;
+            /** Total */
+            total: number;
+            /** Wanted Left */
+            wanted_left: number;
+            /** Wanted Right */
+            wanted_right: number;
+        };
+        /** VolumeIn */
+        VolumeIn: {
+            /** Family */
+            family: string;
+            /**
+             * Size
+             * @default 10
+             */
+            size: number;
+            /** Total */
+            total: number;
         };
         /**
          * WearOut
@@ -4669,6 +4868,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_volumes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VolumeCount"][];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VolumeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6452,6 +6708,41 @@ export interface operations {
             };
         };
     };
+    agile_strike_live_api_beeps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeepsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundDelay"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_live_api_call: {
         parameters: {
             query?: never;
@@ -7260,6 +7551,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_uncount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                volume_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,13 +1,17 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { minutes, plannedName, show } from "../format";
+import { plannedName, show } from "../format";
 import { useUnits } from "../ui/settings";
+import { BurstsTold } from "./BurstsTold";
 import { CallsTold } from "./CallsTold";
 import { ChooseRound } from "./ChooseRound";
 import { ChooseSet } from "./ChooseSet";
 import type { Figure } from "./figure";
+import { MeasureSound } from "./MeasureSound";
+import { Rest } from "./Rest";
 import type { Coming, Mark, Struck, Take } from "./take";
+import { VolumeLeft } from "./Volumes";
 import { levelsOf } from "./words";
 
 interface Props {
@@ -27,6 +31,7 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
   const [choosing, setChoosing] = useState(false);
   const [figures, setFigures] = useState(false);
   const [round, setRound] = useState(false);
+  const [sound, setSound] = useState(false);
   const said = take.said.find((s) => s.mark === last?.key);
   const others = take.coming.filter((c) => c !== next).slice(0, 3);
   return (
@@ -61,12 +66,15 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
           <button className="action min-h-16 min-w-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setFigures(true)}>
             Figure: {figure.choices.find((c) => c.name === figure.choice)?.label}
           </button>
+          <button className="action min-h-16 min-w-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setSound(true)}>
+            Sound
+          </button>
         </div>
       </section>
       <section aria-label="The last set" className="min-w-0">
         {last ? (
           <>
-            <Rest since={last.until!} now={now} />
+            <Rest since={last.until!} now={now} asked={next?.rest_s ?? null} />
             <LastSet mark={last} strikes={strikes} figure={figure} />
             {said && (
               <p className="mt-3 border-l-4 border-oar pl-3 text-xl sm:text-2xl" data-said>
@@ -74,14 +82,21 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
               </p>
             )}
             {last.code === "called" && <CallsTold take={take} />}
+            {take.bursts?.mark === last.key && <BurstsTold told={take.bursts} />}
             {last.early > 0 && <p className="mt-2 text-lg text-buoy-ink">It was started {last.early} early.</p>}
           </>
         ) : (
           <Ready take={take} />
         )}
+        {take.volumes.map((v) => (
+          <div key={v.id} className="mt-3 max-w-md">
+            <VolumeLeft volume={v} />
+          </div>
+        ))}
       </section>
       <ChooseSet open={choosing} close={() => setChoosing(false)} begin={begin} />
       {round && <ChooseRound take={take} close={() => setRound(false)} />}
+      {sound && <MeasureSound takeId={take.id} close={() => setSound(false)} />}
       <ChooseFigure open={figures} close={() => setFigures(false)} figure={figure} registry={registry} />
     </div>
   );
@@ -93,19 +108,6 @@ function Ready({ take }: { take: Take }) {
       <p className="text-2xl">Ready when {take.student.split(" ")[0]} is.</p>
       <p className="mt-1 text-soft">Build up: light, half, three-quarter before any full strike. Stop on pain.</p>
     </div>
-  );
-}
-
-function Rest({ since, now }: { since: string; now: () => number }) {
-  const [at, setAt] = useState(now());
-  useEffect(() => {
-    const timer = setInterval(() => setAt(now()), 500);
-    return () => clearInterval(timer);
-  }, [now]);
-  return (
-    <p className="text-lg text-soft" role="timer">
-      rest <span className="figure text-5xl text-ink">{minutes(Math.max(0, (at - Date.parse(since)) / 1000))}</span>
-    </p>
   );
 }
 

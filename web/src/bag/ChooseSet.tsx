@@ -14,7 +14,7 @@ export function ChooseSet({ open, close, begin, go: goes = "Begin set" }: { open
   const [strikes, setStrikes] = useState(10);
   const go = () => {
     close();
-    begin({ planned_id: null, trial_id: null, block: null, blocks: 0, family: "hand", code, limb: "", level, levels: {}, strikes });
+    begin({ planned_id: null, trial_id: null, block: null, blocks: 0, family: "hand", code, limb: "", level, levels: {}, strikes, rest_s: null });
   };
   return (
     <Dialog open={open} onClose={close} className="relative z-30">

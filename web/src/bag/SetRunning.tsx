@@ -7,7 +7,9 @@ import { Counts } from "./Counts";
 import { Beside } from "./Beside";
 import { useRound } from "./round";
 import type { Saying } from "./saying";
+import { sides } from "./marks";
 import { useUsual, type Mark, type Struck, type Take } from "./take";
+import { VolumeLeft, volumeOf } from "./Volumes";
 import { levelsOf } from "./words";
 
 interface Props {
@@ -55,6 +57,7 @@ export function SetRunning({ take, mark, strikes, figure, registry, saying }: Pr
   const then = value(before);
   const shownThen = then ? show(m, then[0], then[1], units) : null;
   const other = last && mark.limb && last.limb !== "unknown" && last.limb !== mark.limb;
+  const volume = volumeOf(take.volumes, mark.code);
   const odd = last?.flags.includes("implausible") && !saying.kept;
   return (
     <div className="grid h-full min-h-0 grid-rows-[auto_1fr] gap-x-7 md:grid-cols-[1fr_minmax(15rem,22rem)] portrait:md:grid-cols-1">
@@ -95,6 +98,7 @@ export function SetRunning({ take, mark, strikes, figure, registry, saying }: Pr
       <div className="flex min-h-0 flex-col gap-4 overflow-hidden border-line md:border-l md:pl-6 portrait:md:border-l-0 portrait:md:pl-0">
         {figure.choice !== "none" && <Beside registry={registry} figure={figure} strikes={strikes} usual={usual} child={take.child} levels={mark.levels} />}
         <Counts strikes={strikes} wanted={mark.wanted} />
+        {volume && <VolumeLeft volume={volume} more={sides(strikes, mark.limb)} />}
       </div>
     </div>
   );

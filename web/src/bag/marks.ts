@@ -43,7 +43,8 @@ export function counted(take: Take, key: string): Struck[] {
   return take.strikes.filter((s) => s.mark === key && !s.excluded);
 }
 
-/** How many by each side. */
-export function sides(strikes: Struck[]): { left: number; right: number } {
-  return { left: strikes.filter((s) => s.limb.startsWith("left")).length, right: strikes.filter((s) => s.limb.startsWith("right")).length };
+/** How many by each side; strikes that no limb unit saw count for the planned one. */
+export function sides(strikes: Struck[], planned = ""): { left: number; right: number } {
+  const of = (side: string) => strikes.filter((s) => (/^(left|right)/.test(s.limb) ? s.limb : planned).startsWith(side)).length;
+  return { left: of("left"), right: of("right") };
 }

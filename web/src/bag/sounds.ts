@@ -46,6 +46,10 @@ export function keepDelay(ms: number, doubt_ms: number) {
   localStorage.setItem(DELAY, JSON.stringify({ ms, doubt_ms }));
 }
 
+export function forgetDelay() {
+  localStorage.removeItem(DELAY);
+}
+
 /** How late this device sounds what it is given: as it was measured, else as the browser says. */
 export function soundDelay(): { ms: number; doubt_ms: number; measured: boolean } {
   const kept = localStorage.getItem(DELAY);

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, unwrap } from "../api/client";
@@ -67,13 +67,5 @@ export function useCame() {
     mutationFn: async ({ studentId, here }: { studentId: number; here: boolean }) =>
       unwrap(await client.PUT("/api/tonight/{student_id}", { params: { path: { student_id: studentId } }, body: { here } })),
     onSettled: () => queries.invalidateQueries({ queryKey: ["tonight"] }),
-  });
-}
-
-export function useEvening(id: number | null) {
-  return useQuery({
-    queryKey: ["evenings", id],
-    enabled: id !== null,
-    queryFn: async () => unwrap(await client.GET("/api/evenings/{evening_id}", { params: { path: { evening_id: id! } } })),
   });
 }

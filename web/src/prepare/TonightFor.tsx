@@ -1,12 +1,14 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
+import { useEvening } from "../api/evening";
 import { ChooseSet } from "../bag/ChooseSet";
 import { levelsOf } from "../bag/words";
 import { plannedName } from "../format";
 import { Problem } from "../ui/state";
-import { useCame, useEvening } from "./PreparePage";
+import { Condition } from "./Condition";
+import { useCame } from "./PreparePage";
+import { VolumesFor } from "./VolumesFor";
 
 type Planned = Schemas["PlannedOut"];
 
@@ -17,7 +19,7 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
   const queries = useQueryClient();
   const [adding, setAdding] = useState(false);
   const refresh = () => {
-    void queries.invalidateQueries({ queryKey: ["evenings", row.evening_id] });
+    void queries.invalidateQueries({ queryKey: ["evening", row.evening_id] });
     void queries.invalidateQueries({ queryKey: ["tonight"] });
     void queries.invalidateQueries({ queryKey: ["take"] });
   };
@@ -44,12 +46,7 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
         </div>
       ) : (
         <>
-          <p className="mt-1 text-soft">
-            {[row.gear, row.soreness && `sore: ${row.soreness}`, row.mass_kg && `${row.mass_kg} kg`].filter(Boolean).join(" · ") || "Gear and soreness are not noted."}{" "}
-            <Link className="plain py-2" to={`/evenings/${id}`}>
-              Note them
-            </Link>
-          </p>
+          <Condition row={row} evening={evening.data} />
           <ol className="mt-2">
             {done.length > 0 && <li className="border-t border-line py-2 text-soft">{done.length} thrown already</li>}
             {coming.map((p, k) => (
@@ -90,6 +87,7 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
             </button>
           </div>
           <Problem error={change.error ?? evening.error} />
+          <VolumesFor eveningId={id} changed={refresh} />
           <ChooseSet
             open={adding}
             close={() => setAdding(false)}

@@ -25,6 +25,8 @@ export function useStrikeEditing(recordingId: number, strikes: Strikes): StrikeE
   const key = useMemo(() => ["recordings", recordingId, "strikes"], [recordingId]);
 
   const { mutate } = useMutation({
+    mutationKey: key,
+    scope: { id: key.join(" ") }, // one after the other: the second is sent with the version that the first makes
     mutationFn: ({ send }: Step) => send(),
     onMutate: async ({ show }: Step) => {
       setProblem(null);
@@ -38,7 +40,9 @@ export function useStrikeEditing(recordingId: number, strikes: Strikes): StrikeE
       say(null); // nothing was done, so there is nothing to undo
       if (context?.before) queries.setQueryData(key, context.before);
     },
-    onSettled: () => queries.invalidateQueries({ queryKey: key }),
+    onSettled: () => {
+      if (queries.isMutating({ mutationKey: key }) <= 1) void queries.invalidateQueries({ queryKey: key });
+    },
   });
 
   const seen = useCallback((ids: number[]) => ({ ids, versions: versionsOf(queries.getQueryData<Strikes>(key), ids) }), [queries, key]);

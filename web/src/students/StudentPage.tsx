@@ -5,14 +5,13 @@ import { useNavigate, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useStudent, useZone } from "../api/queries";
 import { useRemoval } from "../api/removal";
-import { convert, digits, longDay, today, type System } from "../format";
+import { convert, digits, LB_IN_KG, longDay, today, type System } from "../format";
 import { Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { say } from "../ui/toast";
 import { Labelled } from "../ui/Form";
 import { Evenings } from "./Evenings";
 
-const LB_IN_KG = 2.20462;
 
 export function StudentPage() {
   const id = Number(useParams().studentId);
