@@ -8,6 +8,7 @@ import re
 import subprocess
 import sys
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from conftest import PROJECT, App
@@ -142,3 +143,87 @@ def test_a_round_is_called_and_told(coach: Page) -> None:
     assert calls >= 5
     assert landed >= 0.7 * wanted
     done(coach, "Sunniva")
+
+
+@pytest.fixture
+def hub_by_the_door(coach: Page, app: App, tmp_path: Path) -> Iterator[None]:
+    """A station made under Kit, and its hub, whose right wrist's battery is flat after some minutes of the evening."""
+    coach.get_by_role("link", name="Kit", exact=True).click()
+    coach.get_by_role("button", name="Make a station").click()
+    coach.get_by_label("Called").fill("By the door")
+    coach.get_by_role("button", name="Make it").click()
+    token = coach.get_by_role("region", name="Stations").locator("code").first.inner_text()
+    command = ["-m", "agile_strike.cli", "hub", "simulate", "--server", app.url, "--token", token, "--speed", "8"]
+    with subprocess.Popen(
+        [sys.executable, *command, "--fault", "flat=rightwrist@300", "--spool", str(tmp_path / "spool"), "--seed", "5"],
+        cwd=PROJECT, env={**os.environ, **app.environment}, stdout=subprocess.DEVNULL,
+    ) as hub:  # fmt: skip
+        yield
+        hub.terminate()
+
+
+@pytest.mark.usefixtures("at_the_bag", "hub_by_the_door")
+def test_two_in_turn_throw_a_trials_blocks_and_a_unit_dies(coach: Page) -> None:
+    for name in ("Petra Vanek", "Lior Castellan"):
+        coach.get_by_label("Student").select_option(name)
+        coach.get_by_role("link", name="Prepare", exact=True).click()
+        mark = coach.get_by_role("checkbox", name=f"{name} is here")
+        mark.wait_for()
+        if mark.get_attribute("aria-checked") == "false":
+            mark.click()
+        expect(mark).to_be_checked()
+    coach.get_by_label("Student").select_option("Petra Vanek")
+    expect(coach.get_by_role("heading", name="Tonight for Petra Vanek")).to_be_visible()
+    coach.get_by_role("button", name="Gear, soreness, mass").click()
+    coach.get_by_role("button", name="gloves 10 oz").click()
+    coach.get_by_label("Body mass today").fill("61.5")
+    coach.get_by_role("button", name="Note it").click()
+    expect(coach.get_by_text("gloves 10 oz · 61.5 kg")).to_be_visible()
+    coach.get_by_role("button", name="Count a volume").click()
+    coach.get_by_role("radio", name="20", exact=True).first.click()
+    coach.get_by_role("button", name="Count them").click()
+    expect(coach.locator("[data-volume='20']")).to_be_visible()
+    no_barriers(coach)
+
+    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("radio", name="By the door").click()
+    coach.get_by_role("button", name="Petra Vanek steps up").click()
+    coming = coach.get_by_role("region", name="Next")
+    for block in range(1, 5):
+        expect(coming).to_contain_text(f"block {block} of")
+        wanted = int(re.findall(r"(\d+) strikes", coming.inner_text())[0])
+        coach.keyboard.press("Space")
+        expect(coach.locator("[data-bagside=set]")).to_be_visible()
+        expect(coach.get_by_text(f"{wanted} of {wanted}", exact=False)).to_be_visible()
+        coach.keyboard.press("Space")
+        expect(coach.get_by_role("timer")).to_be_visible()
+    expect(coming).not_to_contain_text("block 4 of")
+    expect(coach.get_by_text("right wrist silent: wake it. Force goes on", exact=False)).to_be_visible()
+
+    # the count: ten of the side that is next, and the total goes down
+    if not re.search("(Lead|Rear) round", coming.locator("p").nth(1).inner_text()):
+        coming.get_by_role("button", name=re.compile("(Lead|Rear) round")).click()
+    coach.keyboard.press("Space")
+    expect(coach.locator("[data-volume='10']")).to_be_visible()
+    coach.keyboard.press("Space")
+    expect(coach.get_by_role("region", name="The last set").locator("[data-volume='10']")).to_be_visible()
+
+    # the other one's turn, by one tap; and the coach walks round
+    coach.get_by_role("button", name="Lior Castellan").click()
+    expect(coach.get_by_role("heading", name="Lior Castellan at")).to_be_attached()
+    coach.keyboard.press("Space")
+    expect(coach.locator("[data-figure]")).to_have_attribute("data-figure", re.compile(r"^[\d.]+$"))
+    coach.get_by_role("button", name="Others, and the end").click()
+    coach.get_by_role("link", name="All bags").click()
+    bag = coach.get_by_role("link", name=re.compile("Lior Castellan.*By the door", re.S))
+    expect(bag).to_contain_text("right wrist: silent")
+    no_barriers(coach)
+    bag.click()
+    coach.keyboard.press("Space")
+    done(coach, "Lior")
+
+    coach.get_by_label("Student").select_option("Petra Vanek")
+    coach.get_by_role("link", name="Read", exact=True).click()
+    expect(
+        coach.get_by_role("heading", name="Lead round").or_(coach.get_by_role("heading", name="Rear straight")).first
+    ).to_be_visible()

@@ -45,14 +45,14 @@ class Evening:
     def when(self, key: str = "") -> When:
         return When(at=self.now, doubt_ms=2.0, key=key)
 
-    def gather(self, until_s: float, without: str = "") -> list[bytes]:
+    def gather(self, until_s: float, without: str | tuple[str, ...] = ()) -> list[bytes]:
         """Packets up to a second of the stream; a unit may be silent meanwhile."""
         out = []
         while self.now_s < until_s:
             self.now_s += TICK_S
             parts = self.source.due(self.now_s, self.sent)
             self.sent |= {p: part.first + part.count for p, part in parts.items()}
-            parts = {p: part for p, part in parts.items() if p != without}
+            parts = {p: part for p, part in parts.items() if p != without and p not in without}
             out.append(encode(Packet(number=len(self.packets) + len(out), hub_s=self.now_s, units=parts)))
         self.packets += out
         return out

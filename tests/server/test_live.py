@@ -132,6 +132,33 @@ def test_a_unit_that_falls_silent_costs_its_own_measures_and_no_more(evening: Ev
     assert [r["peak_speed_m_s"] is None for r in rows] == [r["contact_s"] > 14.0 for r in rows]
 
 
+def test_a_unit_long_dead_costs_no_strike_that_comes_after(evening: Evening, caplog: pytest.LogCaptureFixture) -> None:
+    evening.source.worn = ("rightwrist", "torso", "leftsole", "rightsole")
+    evening.stream.delete()
+    evening.stream = evening.open_stream("stream-5")
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    evening.begin(take)
+    evening.land(evening.gather(22.0))
+    services.end_set(evening.gym, take.pk, evening.when())
+    settle(take.pk)
+    worker = Worker()
+    worker.step()
+    # nothing but the bag, for longer than the worker holds samples
+    for content in evening.gather(58.0, without=evening.source.worn):
+        evening.land([content])
+        worker.step()
+    evening.begin(take)
+    for content in evening.gather(78.0, without=evening.source.worn):
+        evening.land([content])
+        worker.step()
+    assert "could not be measured" not in caplog.text
+    late = Strike.objects.filter(recording=take.recording, contact_s__gt=40.0)
+    assert late.count() == 5
+    assert {s.limb for s in late} == {"right_hand"}  # as planned, with its unit known to be silent
+    assert all(s.impulse_n_s and s.peak_speed_m_s is None for s in late)  # type: ignore[attr-defined]
+
+
 def another_hub(evening: Evening, worker: Worker) -> None:
     """The hub comes back with an empty spool."""
     other = evening.open_stream("stream-2")

@@ -64,7 +64,7 @@ class SimulatedStudent:
     strength: float = 1.0  #: of this student against the usual one
     gap_s: float = 2.6
     ends_after_s: float = math.inf
-    witness: Callable[[float, Course, Thrown], None] | None = None  #: is told each strike as it truly was, and from when
+    witness: Callable[[float, Course, Thrown], None] | None = None  #: is told each strike as it was
     _made: dict[str, list[UnitSignal]] = field(default_factory=lambda: defaultdict(list))
     _done_s: float = 0.0
     _next: "Future[tuple[dict[str, UnitSignal], float]] | None" = None

@@ -101,7 +101,7 @@ class Line:
         return out
 
     def look_from(self, at_s: float) -> None:
-        """Jolts after this second have not been looked for, as far as it is held: a worker before this one was killed."""
+        """Jolts after this second have not been looked for, as far as it is held: another worker was killed."""
         bag = self.gathered.get("bag")
         if bag is not None:
             self.searched = max(bag.base, self.firsts["bag"] + int(at_s * bag.facts.rate_hz))

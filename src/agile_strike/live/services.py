@@ -50,7 +50,7 @@ def make_station(gym: Gym, name: str, bag_id: int) -> tuple[Station, str]:
         raise BadInput("Say what the station is called, as the bag by the window.")
     if Station.objects.for_gym(gym).count() >= MOST_STATIONS:
         raise BadInput(f"A gym has at most {MOST_STATIONS} stations. Revoke one that is no longer used.")
-    token = secrets.token_urlsafe(TOKEN_BYTES)
+    token = secrets.token_hex(TOKEN_BYTES)  # urlsafe ones may begin with a dash
     try:
         with transaction.atomic():
             return Station.objects.create(gym=gym, name=name[:60], bag=bag, token_hash=hashed(token)), token

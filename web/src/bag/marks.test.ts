@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { counted, sides, whatBecame } from "./marks";
+import { caughtUp, counted, sides, whatBecame } from "./marks";
 import type { Take } from "./take";
 
 const set = { key: "a", kind: "set", at_s: 10, until_s: null, until: null, planned_id: 1, code: "rear-straight" };
@@ -16,4 +16,14 @@ test("a strike comes first as the bag felt it, then whole, and is one", () => {
 test("what was settled is not overwritten by what was told late", () => {
   const settled = { ...take, strikes: [{ ...event, flags: [], mark: "a", excluded: "", remarks: [], measures: {} }] } as unknown as Take;
   expect(whatBecame(settled, { ...event, measures: { impulse_n_s: [20, 1] } })).toBe(settled);
+});
+
+test("a strike that was heard of while an answer was on its way is not lost to it", () => {
+  const own = { ...take, id: 1 } as Take;
+  const heard = [
+    { at: 90, event: { ...event, strike: 6, number: 0, contact_s: 11, measures: {} } },
+    { at: 110, event: { ...event, measures: {} } },
+    { at: 111, event: { ...event, take: 2, strike: 9, measures: {} } },
+  ];
+  expect(caughtUp(own, heard, 100).strikes.map((s) => s.strike)).toEqual([7]);
 });

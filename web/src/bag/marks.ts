@@ -32,6 +32,18 @@ export function whatBecame(take: Take, event: Required<LiveEvent>): Take {
   return { ...take, strikes };
 }
 
+/** An event, and when this page heard it. */
+export interface Heard {
+  at: number;
+  event: LiveEvent;
+}
+
+/** A take as the server told it, with the strikes that were heard of while it was on its way. */
+export function caughtUp(take: Take, heard: Heard[], asked: number): Take {
+  const since = heard.filter((h) => h.at >= asked && h.event.take === take.id);
+  return since.reduce((t, h) => whatBecame(t, h.event as Required<LiveEvent>), take);
+}
+
 /** Which set a strike fell into, as long as the server has not said: the one that runs, or one whose time it was. */
 function markAt(take: Take, contact_s: number): string {
   const timed = take.marks.findLast((m) => m.kind === "set" && m.at_s !== null && m.at_s - 0.5 <= contact_s && (m.until_s === null || contact_s <= m.until_s + 1));

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useLive, type KitState, type LiveEvent } from "./events";
-import { whatBecame } from "./marks";
+import { now } from "./clock";
+import { caughtUp, whatBecame, type Heard } from "./marks";
 
 export type Take = Schemas["TakePage"];
 export type Struck = Schemas["LiveStrike"];
@@ -22,18 +23,26 @@ export function useTonight() {
   return useQuery({ queryKey: ["tonight"], queryFn: async () => unwrap(await client.GET("/api/tonight")) });
 }
 
+const KEPT = 60; // strikes that were heard of last: an answer that was made before them is brought up to them
+
 /** The take that is open at a station, kept up with what happens there. */
 export function useTake(stationId: number | null) {
   const queries = useQueryClient();
   const key = ["take", stationId];
+  const heard = useRef<Heard[]>([]);
   const take = useQuery({
     queryKey: key,
     enabled: stationId !== null,
-    queryFn: async () => (await client.GET("/api/stations/{station_id}/take", { params: { path: { station_id: stationId! } } }).then(unwrapNull)) ?? null,
+    queryFn: async () => {
+      const asked = now();
+      const page = await client.GET("/api/stations/{station_id}/take", { params: { path: { station_id: stationId! } } }).then(unwrapNull);
+      return page ? caughtUp(page, heard.current, asked) : null;
+    },
   });
   useLive((event) => {
     if (event.kind === "again") void queries.invalidateQueries({ queryKey: key });
     if (event.station !== stationId || event.kind === "kit") return;
+    if (event.kind === "strike") heard.current = [...heard.current, { at: now(), event }].slice(-KEPT);
     const before = queries.getQueryData<Take | null>(key);
     if (event.kind === "strike" && before && event.take === before.id) queries.setQueryData<Take | null>(key, whatBecame(before, event as Required<LiveEvent>));
     else void queries.invalidateQueries({ queryKey: key });

@@ -87,6 +87,8 @@ def _signs(unit: UnitSignal, at_s: Floats) -> Floats:
     reach = max(2, round(NEAR_S * unit.rate_hz))
     centre = np.rint(at_s * unit.rate_hz).astype(np.int64) - unit.first_sample
     n = len(unit.accel_m_s2)
+    if n < 2 * reach:  # it had fallen silent before
+        return np.zeros(len(centre))
     inside = (centre > reach + 2) & (centre < n - reach - 2)
     at = np.clip(centre[:, None] + np.arange(-reach, reach + 1), 1, n - 1)
     near = unit.accel_m_s2[at]

@@ -25,6 +25,7 @@ Places = NDArray[np.int64]
 TRUNK = ("pelvis", "torso")
 SHANKS = ("leftankle", "rightankle")
 TYPICAL_CONTACT_S = 0.016
+LEAST_S = 1.0  # of a unit in a piece of an evening: less says nothing of a strike
 QUIET_S = 0.66  # of every strike: further off, a gyro shows its bias
 
 
@@ -103,13 +104,15 @@ def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyStat
         gravity = state.gravity[name]
         made[name] = Limb(Tracked(course, attitude_in(course, gravity), gravity), mine, replace(own, clipped=clipped))
     trunk = {}
-    for name in _through_all(units, clocks):
+    through = {n: u for n, u in units.items() if u.length_s >= LEAST_S}  # one that fell silent before says nothing here
+    for name in _through_all(through, clocks):
         known = state.gravity.get(name if name in TRUNK else f"{name} standing")
         if known is None:
             continue
         course, _ = course_of(units[name], np.zeros(0))
         trunk[name] = Tracked(course, attitude_in(course, known), known)
-    under = soles(units, clocks, state.soles) if state.soles else None
+    both = all(f"{side}sole" in through for side in ("left", "right"))
+    under = soles(through, clocks, state.soles) if state.soles and both else None
     return Worn(at, lengths, found, made, trunk, under)
 
 
