@@ -18,6 +18,7 @@ from agile_strike.intake.queue import IMPORT, LIVE, LOOK
 from agile_strike.intake.sweep import end_forsaken
 
 POLL_S = 1.0
+GIVES_WAY = 10  # to what answers people: pages, hubs, figures at the bag
 
 
 class Command(BaseCommand):
@@ -27,6 +28,7 @@ class Command(BaseCommand):
         parser.add_argument("--queue", choices=(IMPORT, LOOK, LIVE), help="work this one alone (default: all)")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        os.nice(GIVES_WAY)
         tempfile.tempdir = str(own_folder(Path(settings.WORK)))
         try:
             asyncio.run(self._work([options["queue"]] if options["queue"] else [IMPORT, LOOK, LIVE]))
