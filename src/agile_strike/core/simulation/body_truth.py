@@ -9,6 +9,7 @@ from agile_strike.core.simulation.wear import Course
 from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
+EDGE_S = 0.01
 
 
 def body_truth(course: Course, one: Thrown, impulse_n_s: float) -> dict[str, float]:
@@ -92,13 +93,8 @@ class _Limb:
         back = high - x
         pulled, fell = float(back.max()), float(max((z[0] - z).max(), 0.0))
         out = {"pullback_mm": 1e3 * pulled, "drop_mm": 1e3 * fell}
-        began = []
-        if pulled > 0.015:
-            began.append(int(np.argmax(x[: int(np.argmax(back)) + 1])))
-        if fell > 0.015:
-            low = int(np.argmin(z))
-            began.append(int(np.flatnonzero(z[: low + 1] >= z[0])[-1]))
-        if began:
+        began = [k for k in (_began(x), _began(z)) if k is not None]
+        if began and t[w][min(began)] > t[w][0] + EDGE_S:  # what began on the window's edge began before it, if at all
             out["tell_ms"] = 1e3 * float(t[launch] - t[w][min(began)])
         return out
 
@@ -119,6 +115,21 @@ class _Limb:
     def _until_next(self) -> int:
         own = [s.contact_s for s in self.course.thrown if s.limb == self.one.limb and s.contact_s > self.one.contact_s]
         return len(self.t) if not own else int(np.searchsorted(self.t, min(own) - self.one.contact_s))
+
+
+def _began(x: Floats) -> int | None:
+    """Where a quick way of 15 mm and more down to the place before launch had gone a twentieth of itself."""
+    last = len(x) - round(0.12 * FINE_HZ)
+    low = last + int(np.argmin(x[last:]))
+    speed = -np.gradient(x[: low + 1])
+    if low < 2:
+        return None
+    near = max(0, low - round(0.2 * FINE_HZ))
+    quickest = near + int(np.argmax(speed[near:low]))
+    slow = np.flatnonzero(speed[:quickest] < 0.15 * speed[quickest])
+    first = int(slow[-1]) if len(slow) else 0
+    way = x[first] - x[low]
+    return first + int(np.argmax(x[first] - x[first : low + 1] >= 0.05 * way)) if way > 0.015 else None
 
 
 def _trunk(course: Course, one: Thrown, launch_s: float) -> dict[str, float]:

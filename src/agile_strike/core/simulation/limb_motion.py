@@ -13,6 +13,9 @@ Floats = NDArray[np.float64]
 ARM_GUARD, ARM_REACH = (12.0, -48.0, -20.0), (0.0, -4.0, -20.0)
 LEG_GUARD, LEG_REACH = (0.0, 4.0, 0.0), (25.0, -62.0, 0.0)
 WOBBLE_DEG = 2.0
+RETURNED_S, LEADS_S = 0.8, 0.4  # after a strike, when the hand is home; before a contact, when tell and flight begin
+PAUSE_S, MOVE_S, LEAST_MOVE_S = (0.2, 0.5), (0.45, 1.0), 0.3
+MOVE_TURNS_DEG = 8.0
 FOLLOW_S = 0.006  # after contact the limb leaves the collision's own course by then
 
 
@@ -46,11 +49,33 @@ def limb_motion(
     tremor = np.column_stack([still * body.tremor_m * noise(rng, n, 0.3, 2.5) for _ in range(3)])
     position = position + stir * tremor
     own = [s for s in thrown if s.limb == f"{side}_{limb_part}"]
+    if body.moves_m and not leg:
+        _put_elsewhere(body.moves_m, times_s, position, angles, own, rng)
     for k, one in enumerate(own):
         free_from = own[k - 1].end_s if k else -np.inf
         free_to = own[k + 1].contact_s if k + 1 < len(own) else np.inf
         _add_strike(one, times_s, position, angles, np.array(at_guard), np.array(at_reach), mirror, free_from, free_to)
     return LimbMotion(position, np.radians(angles))
+
+
+def _put_elsewhere(
+    moves_m: float, times_s: Floats, position: Floats, angles: Floats, own: list[Thrown], rng: np.random.Generator
+) -> None:
+    """Before each strike the hand goes to a new place, turning a little, and pauses there."""
+    here, facing = np.zeros(3), np.zeros(3)
+    for k, one in enumerate(own):
+        begins = own[k - 1].end_s + RETURNED_S if k else 0.0
+        ends = one.contact_s - LEADS_S - float(rng.uniform(*PAUSE_S))
+        lasts = min(float(rng.uniform(*MOVE_S)), ends - begins)
+        if lasts < LEAST_MOVE_S:
+            continue
+        way = rng.standard_normal(3)
+        there = moves_m * float(rng.uniform(0.5, 1.0)) * way / np.linalg.norm(way)
+        turned = MOVE_TURNS_DEG * rng.standard_normal(3)
+        share = smooth_step((times_s - (ends - lasts)) / lasts)[:, None]
+        position += share * (there - here)
+        angles += share * (turned - facing)
+        here, facing = there, turned
 
 
 def flight_s(q: Technique, contact_speed_m_s: float) -> tuple[float, float, float]:

@@ -90,6 +90,7 @@ class Body:
     bounce_hz: float = 1.9
     sway_m: float = 0.02
     tremor_m: float = 0.006  #: of each hand beside the trunk
+    moves_m: float = 0.0  #: how far a hand is put elsewhere between strikes, to pause there before the next
     rests_at_s: tuple[float, ...] = ()  #: instants at which the guard is for once still and in its middle
 
     @property

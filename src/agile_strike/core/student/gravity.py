@@ -6,14 +6,14 @@ guard sways, each quiet piece is fitted as a place that stays near one point (se
 How restless the guard is, level and in height, is learnt from the pieces themselves (see `guard`).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.student.attitude import Attitude, attitude_from
 from agile_strike.core.student.course import COARSE_S, SECOND, Course, coarse_steps
-from agile_strike.core.student.guard import USUAL, Guard, restlessness, sway
+from agile_strike.core.student.guard import USUAL, Guard, restlessness, sway, wandering
 from agile_strike.core.student.rotation import conjugate, onto_upright, rotate, unit
 from agile_strike.core.target import GRAVITY_M_S2
 
@@ -28,6 +28,7 @@ LEAST_SD_M_S2 = 0.012
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
 FEWEST_PIECES = 6
+BESIDE_S = 0.56  # of a quiet stretch, up to just before and after the contacts beside it: there a hand pauses
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,8 +71,9 @@ class _Pieces:
     guard: Guard
 
 
-def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravity, Attitude]:
-    """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
+def gravity_of(whole: Course, quiet_s: list[tuple[float, float]], limb: bool) -> tuple[Gravity, Attitude]:
+    """`quiet_s` are stretches of the unit's clock in which the part is in the guard; a striking limb may be put elsewhere
+    between strikes."""
     quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
     steps = coarse_steps(whole)
     bias = _first_bias(whole, quiet_s)
@@ -85,7 +87,17 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravi
     found = _pieces(attitude.pushed, quiet_s)
     anchors = attitude.attitude[::SECOND]
     slipped = _has_slipped(attitude, found)
-    return Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped), attitude
+    if not limb:
+        return Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped), attitude
+    spans = [(max(0, int((a - BESIDE_S) / COARSE_S)), int((b + BESIDE_S) / COARSE_S)) for a, b in quiet_s]
+    so_far = Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped)
+    up, _ = so_far.at(np.array([0.5 * (a + b) for a, b in quiet_s]))
+    wander = wandering(attitude.pushed, steps[:, :3] - COARSE_S * bias, up, spans, COARSE_S)
+    if wander:
+        # places that a hand is put to push it as gravity would: each piece says less of it, in accord with how far
+        found = _pieces(attitude.pushed, quiet_s, wander)
+        so_far = replace(so_far, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard)
+    return so_far, attitude
 
 
 def attitude_in(piece: Course, known: Gravity) -> Attitude:
@@ -117,7 +129,7 @@ def _first_bias(whole: Course, quiet_s: list[tuple[float, float]]) -> Floats:
     return np.average(np.array(means), axis=0, weights=weights) if means else np.zeros(3)
 
 
-def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> _Pieces:
+def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]], wander_m: float = 0.0) -> _Pieces:
     """Place against 1, t and t^2 / 2 in each, sway as correlated noise (generalised least squares, Aitken 1935)."""
     spans = []
     for a, b in quiet_s:
@@ -140,7 +152,7 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]]) -> _Pieces:
     v = np.cumsum(gained, axis=1)
     p = np.cumsum(COARSE_S * (v - 0.5 * gained), axis=1)[:, LOOK_EVERY - 1 :: LOOK_EVERY]
     t: Floats = COARSE_S * LOOK_EVERY * np.arange(1, k + 1, dtype=np.float64)
-    guard = restlessness(t, p, counts)
+    guard = restlessness(t, p, counts).wandering(wander_m)
     sizes, which = np.unique(counts, return_inverse=True)
     centre = 0.5 * counts[:, None] * LOOK_EVERY * COARSE_S
     since = t[None, :] - centre

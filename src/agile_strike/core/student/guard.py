@@ -5,15 +5,26 @@ spreads, level and in height, are those under which a unit's own quiet pieces ar
 (errors of velocity and of gravity) are taken off them (restricted likelihood, Patterson and Thompson 1971).
 """
 
-from dataclasses import dataclass
-from itertools import product
+from dataclasses import dataclass, replace
+from itertools import pairwise, product
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.signal import argrelmin
+
+from agile_strike.core.student.still import WIDE_S, still_sd
 
 Floats = NDArray[np.float64]
 
 SWAY_S, BOUNCE_S = 0.4, 0.09  # time over which slow sway and bounce forget themselves
+WANDER_S = 0.6  # in which a hand that goes elsewhere is there
+PAUSED_M_S = 0.25  # of a moment's doubt, below which a hand pauses
+LONGEST_MOVE_S = 2.5
+BESIDE_S = 2.6  # before a contact, in which its guard is looked at
+FEWEST_MOVES = 4
+ONE_PLACE_M = 0.06  # a guard that sways by 2 cm about one place seldom seems to go farther
+MOSTLY_PCT = 70.0  # before many strikes the way there is not seen: it was not still at both ends
+WANDERS = 4.0  # times: places that a hand is put to are no Gaussian process, and the next may be farther
 JITTER_M = 0.003
 UNSEEN = 1e6
 SLOW_M, FAST_M = (0.004, 0.007, 0.011, 0.016, 0.022, 0.03), (0.001, 0.003, 0.006, 0.01, 0.014, 0.02)
@@ -26,15 +37,19 @@ BESIDE_LEVEL, BESIDE_HEIGHT = 1.5, 2.0  # beside a strike a guard is less steady
 class Sway:
     slow_m: float
     fast_m: float
+    wander_m: float = 0.0  #: of a hand that is put somewhere else meanwhile
 
     def times(self, by: float) -> "Sway":
-        return Sway(by * self.slow_m, by * self.fast_m)
+        return Sway(by * self.slow_m, by * self.fast_m, self.wander_m)
 
 
 @dataclass(frozen=True, slots=True)
 class Guard:
     level: Sway
     height: Sway
+
+    def wandering(self, by_m: float) -> "Guard":
+        return Guard(replace(self.level, wander_m=by_m), replace(self.height, wander_m=by_m))
 
     def axes(self) -> tuple[tuple[Sway, list[int]], tuple[Sway, list[int]]]:
         """How each of the axes x, y and z, upward, sways: what is alike together."""
@@ -56,7 +71,8 @@ def sway(t: Floats, seen: NDArray[np.bool_], how: Sway) -> Floats:
 def _kernel(t: Floats, how: Sway) -> Floats:
     apart = t[:, None] - t[None, :]
     slow, fast = (np.exp(-0.5 * (apart / over) ** 2) for over in (SWAY_S, BOUNCE_S))
-    return np.asarray(how.slow_m**2 * slow + how.fast_m**2 * fast)
+    wander = how.wander_m**2 * np.exp(-0.5 * (apart / WANDER_S) ** 2) if how.wander_m else 0.0
+    return np.asarray(how.slow_m**2 * slow + how.fast_m**2 * fast + wander)
 
 
 def restlessness(t: Floats, place: Floats, counts: NDArray[np.int64]) -> Guard:
@@ -84,6 +100,39 @@ def restlessness(t: Floats, place: Floats, counts: NDArray[np.int64]) -> Guard:
     # a small slow sway in height hides behind the bounce
     slow = max(height.slow_m, height.fast_m)
     return Guard(level.times(BESIDE_LEVEL), Sway(slow, height.fast_m).times(BESIDE_HEIGHT))
+
+
+def wandering(pushed: Floats, turned: Floats, gravity: Floats, spans: list[tuple[int, int]], step_s: float) -> float:
+    """How far (m, along one axis) a hand is put elsewhere between two moments in which it is still.
+
+    pushed, turned: (n, 3) gains of velocity (gravity in them) and of angle in each step of `step_s`; spans: stretches of
+    them without a contact, and gravity (k, 3) in each. Between two still moments velocity begins and ends at nought, so the way between them is known to
+    centimetres whatever gravity was taken for. A guard that is never still says nothing and counts as one place.
+    """
+    wide = round(WIDE_S / step_s)
+    beside = round(BESIDE_S / step_s)
+    ways: list[float] = []
+    for (first, last), g in zip(spans, gravity, strict=True):
+        own = slice(max(first, last - beside), last)  # what came before the next contact
+        push = pushed[own] - step_s * g
+        if len(push) < 3 * wide:
+            continue
+        sd = still_sd(push / step_s, turned[own] / step_s, wide)
+        at = [k for k in argrelmin(sd, order=wide)[0] if sd[k] < PAUSED_M_S]
+        hops = [_way(push[a:b], step_s) for a, b in pairwise(at) if (b - a) * step_s < LONGEST_MOVE_S]
+        if hops:
+            ways.append(max(hops))
+    if len(ways) < FEWEST_MOVES:
+        return 0.0
+    usual = float(np.percentile(ways, MOSTLY_PCT))
+    return WANDERS * usual if usual > ONE_PLACE_M else 0.0
+
+
+def _way(push: Floats, step_s: float) -> float:
+    """Root of the mean square over the axes (m) of how far a hand went that was still at both ends."""
+    v = np.cumsum(push, axis=0)
+    v -= np.linspace(0.0, 1.0, len(push))[:, None] * v[-1]
+    return float(np.sqrt(np.mean((v.sum(axis=0) * step_s) ** 2)))
 
 
 def _likelihood(free: Floats, kernel: Floats, left: Floats) -> float:

@@ -9,6 +9,7 @@ from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
 
 from agile_strike.core.measured import Measured
 from agile_strike.core.student.grid import BEFORE, STEP_S
@@ -22,6 +23,10 @@ LONGEST_FLIGHT_S = 0.6
 TELL_S = 0.4
 TELL_M = 0.015
 TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.004, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
+LEADS_S, QUICK_S = 0.12, 0.2  # of launch, in which a tell ends; before that, in which it is quickest
+QUICK_SHARE, BEGUN_SHARE = 0.15, 0.05  # of its quickest, at which it begins; of its way
+EVEN = 5  # steps
+EDGE = 5  # steps of the window in which no tell is seen to begin
 HOME_SHARE = 0.1
 RETURN_WITHIN_S = 1.0
 MOST_CLIPPED_SHARE = 0.3  # of the samples in the 250 ms before contact: beyond, too little was felt
@@ -30,7 +35,6 @@ MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
 #: what definition and grid add to each doubt, fitted on simulated evenings that the method had not seen
-STEADY = 0.7  # a guard sways less wildly than a Gaussian process of its spread
 SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.004
 #: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
 ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.14, 0.12
@@ -69,7 +73,7 @@ def reach(
     contact_speed = float(np.linalg.norm(at_contact))
     along = at_contact / max(contact_speed, 1e-9)
     clipped_sd = float(s.clipped.sd_m_s[i])
-    speed_sd = float(np.hypot(STEADY * s.velocity_sd_m_s[i], clipped_sd))
+    speed_sd = float(np.hypot(s.velocity_sd_m_s[i], clipped_sd))
     if contact_speed < LEAST_SPEED_M_S or speed_sd > MOST_SPEED_SD_SHARE * contact_speed:
         return Reach({}, None)
     start = max(int(s.first[i]) + 1, c - round(LONGEST_FLIGHT_S / STEP_S))
@@ -159,12 +163,12 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
         return {}
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
     pulled, fell, began = _began(x, z)
-    along_sd, rise_sd = (float(np.hypot(STEADY * sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
+    along_sd, rise_sd = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
     place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * along_sd))
     fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * rise_sd))
     out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}
-    if began is None:
-        return out
+    if began is None or began <= EDGE:
+        return out  # what began on the window's edge began before it, if at all
     # a top is broad where the guard sways: how far would the instant move with the speed that may be wrong there?
     since = TELL_SD_SHARE * (t[first : launch + 1] - t[launch])
     ways = [(_pulled(x + a * along_sd * since), _fell(z + a * rise_sd * since)) for a in (-1.0, 0.0, 1.0)]
@@ -188,15 +192,29 @@ def _began(x: Floats, z: Floats) -> tuple[float, float, int | None]:
 
 
 def _pulled(x: Floats) -> tuple[float, int | None]:
-    back = np.maximum.accumulate(x) - x
-    pulled = float(back.max())
-    return pulled, int(np.argmax(x[: int(np.argmax(back)) + 1])) if pulled > TELL_M else None
+    return float((np.maximum.accumulate(x) - x).max()), _quick(x)
 
 
 def _fell(z: Floats) -> tuple[float, int | None]:
-    low = int(np.argmin(z))
-    fell = float(max(z[0] - z[low], 0.0))
-    return fell, int(np.flatnonzero(z[: low + 1] >= z[0])[-1]) if fell > TELL_M else None
+    return float(max(z[0] - z.min(), 0.0)), _quick(z)
+
+
+def _quick(x: Floats) -> int | None:
+    """Where the quick way down to the lowest place before launch (n,) began: where a twentieth of it was gone. None
+    where that way is short: a guard's own wandering is slow, and stops and turns."""
+    leads = round(LEADS_S / STEP_S)
+    low = len(x) - leads + int(np.argmin(x[-leads:]))
+    down = -np.diff(x[: low + 1])
+    if len(down) < 2:
+        return None
+    even = uniform_filter1d(down, EVEN, mode="nearest")
+    quickest = low - 1 - int(np.argmax(even[::-1][: round(QUICK_S / STEP_S)]))
+    slow = np.flatnonzero(even[: quickest + 1] < QUICK_SHARE * even[quickest])
+    first = int(slow[-1]) + 1 if len(slow) else 0
+    way = x[first] - x[low]
+    if way <= TELL_M:
+        return None
+    return first + int(np.flatnonzero(x[first] - x[first : low + 1] >= BEGUN_SHARE * way)[0])
 
 
 def _earlier(a: int | None, b: int | None) -> int | None:
@@ -217,14 +235,14 @@ def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, s
     part = (home[k - 1] - HOME_SHARE * straight) / max(home[k - 1] - home[k], 1e-9)
     back_s = t[e] + (k - 1 + part) * STEP_S - length_s
     slow = max((home[k - 1] - home[k]) / STEP_S, 0.2)
-    sd = 0.12 * float(s.after_sd_m_s[i]) + 0.001
+    sd = 0.17 * float(s.after_sd_m_s[i]) + 0.001
     out_x, out_z = p[launch : BEFORE + 1] @ along, p[launch : BEFORE + 1, 2]
     order = np.argsort(out_x)
     back_x, back_z = p[e : e + k + 1] @ along, p[e : e + k + 1, 2]
     sunk = np.interp(back_x, out_x[order], out_z[order]) - back_z
     return {
         "return_ms": Measured(1e3 * back_s, 1.5 + 800.0 * sd / slow),
-        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.0015 + 0.07 * float(s.after_sd_m_s[i]))),
+        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.0015 + 0.1 * float(s.after_sd_m_s[i]))),
     }
 
 
@@ -255,7 +273,7 @@ def _mass(
     size = float(np.linalg.norm(lost))
     if size < LEAST_SPEED_M_S:
         return {}
-    sd = float(np.sqrt((STEADY * s.velocity_sd_m_s[i]) ** 2 + (STEADY * s.after_sd_m_s[i]) ** 2 + (0.01 * size) ** 2))
+    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + (0.01 * size) ** 2))
     if sd > MOST_SPEED_SD_SHARE * size:
         return {}
     mass = impulse.value / size

@@ -13,11 +13,13 @@ from agile_strike.core.student.attitude import Attitude
 from agile_strike.core.student.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
 from agile_strike.core.student.guard import Guard, sway
 from agile_strike.core.student.rotation import rotate
+from agile_strike.core.student.still import Still
 from agile_strike.core.student.strap import leaving
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
+STEADY = 0.7
 SAME_GUARD_M = 0.04  # guard after a strike against before it
 SAME_BAG_M, SWING_M_S = 0.045, 0.06  # where a limb lands again, and how a bag swings away from there
 SAME_BAG_WITHIN_S = 1.7
@@ -68,6 +70,7 @@ class Solved:
     place: Floats  #: (s, PIECES, 3)
     level: Floats  #: (s, m, m) covariance of the unknowns along x or y
     height: Floats  #: (s, m, m) and along z
+    steady: float  #: times a doubt: a guard that keeps its place sways less wildly than a Gaussian process of its spread
     ok: Bools
 
 
@@ -78,7 +81,14 @@ PLACE_OF_VELOCITY = _V
 MAIN, BACK = 2, 3  # the piece that ends at contact, the piece that begins after it
 
 
-def smooth(out: Outward, guard: InGuard, length_s: Floats, beside: Neighbours, met: tuple[Met, Met] | None) -> Solved:
+def smooth(
+    out: Outward,
+    guard: InGuard,
+    length_s: Floats,
+    beside: Neighbours,
+    met: tuple[Met, Met] | None,
+    moments: Still | None = None,
+) -> Solved:
     """All but the guard's sway is known alike along the three axes; z is up. Without `met` the part struck nothing."""
     s = len(length_s)
     piece = np.full(guard.seen.shape, MAIN) if met is None else _pieces(LOOKS_S, length_s, beside)
@@ -86,7 +96,8 @@ def smooth(out: Outward, guard: InGuard, length_s: Floats, beside: Neighbours, m
     prior[_V:_P] = VELOCITY_PRIOR_M_S**-2
     prior[_P:_G] = PLACE_PRIOR_M**-2
     prior[_P + MAIN] = ORIGIN_SD_M**-2  # contact begins at the origin of places
-    prior[_M], prior[_A] = PLACE_PRIOR_M**-2, SAME_GUARD_M**-2
+    prior[_M] = PLACE_PRIOR_M**-2
+    prior[_A] = 1.0 / (SAME_GUARD_M**2 + guard.restless.level.wander_m**2)
     normal = np.broadcast_to(np.diag(prior), (s, _ALL, _ALL)).copy()
     target = np.zeros((s, _ALL, 3))
     known = guard.gravity_sd**-2
@@ -94,6 +105,8 @@ def smooth(out: Outward, guard: InGuard, length_s: Floats, beside: Neighbours, m
     target[:, _G] += known[:, None] * guard.gravity
     if met is not None:
         _add_contacts(normal, target, out, length_s, met)
+    if moments is not None:
+        _add_still(normal, target, out, moments, length_s)
     design = _guard_design(LOOKS_S, piece)
     unknown = np.empty_like(target)
     covariances: list[Floats] = []
@@ -106,7 +119,21 @@ def smooth(out: Outward, guard: InGuard, length_s: Floats, beside: Neighbours, m
     enough = guard.seen.sum(axis=1) * LOOK_S > LEAST_GUARD_S
     enough |= again & (guard.gravity_sd < SURE_GRAVITY_M_S2)
     level, height = covariances
-    return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], level, height, enough)
+    steady = 1.0 if guard.restless.level.wander_m else STEADY
+    return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], level, height, steady, enough)
+
+
+def _add_still(normal: Floats, target: Floats, out: Outward, moments: Still, length_s: Floats) -> None:
+    """Velocities of nought, each to its own doubt."""
+    for k, sd in zip(moments.at, moments.sd_m_s.T, strict=True):
+        design = np.zeros((len(sd), _ALL))
+        when = out.times_s[k]
+        after = when > 0.5 * length_s
+        design[:, _V + MAIN] = ~after
+        design[:, _V + BACK] = after
+        design[:, _G] = -when
+        share = (1.0 / sd)[:, None]
+        _add_row(normal, target, design * share, -out.velocity[:, k] * share, 1.0)
 
 
 def _pieces(at: Floats, length_s: Floats, beside: Neighbours) -> NDArray[np.int64]:

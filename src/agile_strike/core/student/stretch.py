@@ -29,12 +29,14 @@ from agile_strike.core.student.smoother import (
     met_again,
     smooth,
 )
+from agile_strike.core.student.still import still
 from agile_strike.core.student.strap import leaving, steadied
 from agile_strike.core.student.unclip import Clipped
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
+JOLTED_S = 0.03  # beside a contact: no limb is still there
 HOLE_BEFORE_S, HOLE_AFTER_S = 0.5, 0.4  # samples that must all be there
 
 
@@ -102,10 +104,19 @@ def stretches(unit: Tracked, contacts: Contacts, strikes: bool = True) -> Stretc
     place = _looked(out, track, upright, at)
     guard = InGuard(place, seen, known.guard, rotate(upright, gravity), gravity_sd)
     met = tuple(met_again(out, track, upright, at, when) for when in (beside.last_to_s, beside.next_from_s))
-    solved = smooth(out, guard, length_s, beside, (met[0], met[1]) if strikes else None)
+    moments = still(t, out.velocity, turn / STEP_S, guard.gravity, _alone(t, contacts)) if strikes else None
+    solved = smooth(out, guard, length_s, beside, (met[0], met[1]) if strikes else None, moments)
     near = whole.seen(at - HOLE_BEFORE_S, at + HOLE_AFTER_S)
     rate = turn / STEP_S
     return _in_world(out, _Turning(attitude, rate), replace(solved, ok=solved.ok & near), contacts, strikes)
+
+
+def _alone(t: Floats, contacts: Contacts) -> Bools:
+    """Where on the grid (s, n) the limb is in the piece that ends at this contact, or the one that begins after it."""
+    x, beside = t[None, :], contacts.beside
+    last, nxt = (np.where(np.isfinite(at), at, far) for at, far in ((beside.last_to_s, -np.inf), (beside.next_from_s, np.inf)))
+    own = (x < -JOLTED_S) | (x > contacts.length_s[:, None] + JOLTED_S)
+    return np.asarray(own & (x > last[:, None] + JOLTED_S) & (x < nxt[:, None]))
 
 
 def _looked(out: Outward, track: Attitude, upright: Floats, contact_s: Floats) -> Floats:
@@ -168,16 +179,17 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
     last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
     before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + BACK
     velocity = rotate(q, velocity)
+    steady = np.where(strikes, solved.steady, 1.0)
     return Stretches(
         times_s=t,
         velocity_m_s=velocity,
         place_m=rotate(q, place),
         rate_rad_s=rotate(attitude, rate),
         attitude=attitude,
-        velocity_sd_m_s=np.sqrt(solved.level[:, before, before]),
-        rise_sd_m_s=np.sqrt(solved.height[:, before, before]),
-        after_sd_m_s=np.sqrt(solved.level[:, after, after]),
-        after_rise_sd_m_s=np.sqrt(solved.height[:, after, after]),
+        velocity_sd_m_s=steady * np.sqrt(solved.level[:, before, before]),
+        rise_sd_m_s=steady * np.sqrt(solved.height[:, before, before]),
+        after_sd_m_s=steady * np.sqrt(solved.level[:, after, after]),
+        after_rise_sd_m_s=steady * np.sqrt(solved.height[:, after, after]),
         first=first,
         last=np.clip(last, 0, len(t) - 1),
         leaving_m_s=leaving(t, velocity, length_s) if strikes else np.zeros((len(velocity), 3)),

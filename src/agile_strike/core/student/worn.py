@@ -72,14 +72,14 @@ def evening(recording: Recording, contacts: list[Contact]) -> tuple[Worn, BodySt
         own = _own(clocks[name], at[mine], lengths[mine])
         course, clipped = course_of(units[name], own.at_s)
         jolted = np.concatenate([own.at_s, clocks[name].own(stamped)])
-        gravity, attitude = gravity_of(course, _quiet(jolted, units[name].length_s))
+        gravity, attitude = gravity_of(course, _quiet(jolted, units[name].length_s), limb=True)
         known[name] = gravity
         made[name] = Limb(Tracked(course, attitude, gravity), mine, replace(own, clipped=clipped))
     trunk: dict[str, Tracked] = {}
     jolted_s = np.concatenate([at, stamped])
     for name in _through_all(units, clocks):
         course, _ = course_of(units[name], np.zeros(0))
-        gravity, attitude = gravity_of(course, _quiet(clocks[name].own(jolted_s), units[name].length_s))
+        gravity, attitude = gravity_of(course, _quiet(clocks[name].own(jolted_s), units[name].length_s), limb=False)
         trunk[name] = Tracked(course, attitude, gravity)
         known[name if name in TRUNK else f"{name} standing"] = gravity
     person = recording.participant
