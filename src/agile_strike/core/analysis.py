@@ -27,7 +27,7 @@ from agile_strike.core.student.joined import NO_TURN_RATES, UNIT_OF, added, cont
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.target import Bag
 
-VERSION = "3"
+VERSION = "4"
 SHORTEST_S = 1.0
 EDGE_S = 1.0  # of a piece's beginning, in which its filters have not settled
 

@@ -41,6 +41,7 @@ ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.14, 0.12
 MARK_SD_S, MARK_SURE = 0.0006, 0.65
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 12.0
+LEFT_SHARE, LEFT_OFF = 0.035, 3.0  # of the speed lost, and of what no smooth course says: at contact's end a limb turns
 LEAST_ROLL_DEG = 15.0  # below, which part of the roll was late says nothing
 FEWEST_STRAIGHT, MOST_STRAIGHT = 3, 6
 
@@ -273,7 +274,8 @@ def _mass(
     size = float(np.linalg.norm(lost))
     if size < LEAST_SPEED_M_S:
         return {}
-    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + (0.01 * size) ** 2))
+    ends = float(np.hypot(LEFT_SHARE * size, LEFT_OFF * s.leaving_off_m_s[i]))
+    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + ends**2))
     if sd > MOST_SPEED_SD_SHARE * size:
         return {}
     mass = impulse.value / size

@@ -188,7 +188,7 @@ def _add_contacts(normal: Floats, target: Floats, out: Outward, length_s: Floats
     design[:, _V + BACK] = e - LATE * e
     design[:, _V + MAIN] = -EARLY * e
     design[:, _G] = -0.5 * e**2 + LATE * e**2
-    left = leaving(t, v, e)
+    left, _ = leaving(t, v, e)
     known = p[rows, end] - LATE * e[:, None] * left
     _add_row(normal, target, design, -known, LINK_SD_M)
     for again, which in zip(met, (MAIN, BACK), strict=True):

@@ -30,13 +30,16 @@ def _soon_after(t: Floats, length_s: Floats) -> tuple[NDArray[np.int64], Floats]
     return places, t[places] - length_s[:, None]
 
 
-def leaving(t: Floats, v: Floats, length_s: Floats) -> Floats:
-    """Velocity (s, 3) at the end of contact of steadied limbs (s, n, 3): a cubic through what came soon after."""
+def leaving(t: Floats, v: Floats, length_s: Floats) -> tuple[Floats, Floats]:
+    """Velocity (s, 3) at the end of contact of steadied limbs (s, n, 3): a cubic through what came soon after; and how far
+    (s,) it is from that, which says what the cubic is worth there."""
     places, since = _soon_after(t, length_s)
     course = _course(since)
     turned = np.swapaxes(course, 1, 2)
     felt = v[np.arange(len(v))[:, None], places]
-    return np.asarray(np.linalg.solve(turned @ course, turned @ felt)[:, 0])
+    fit = np.linalg.solve(turned @ course, turned @ felt)
+    off = felt - course @ fit
+    return np.asarray(fit[:, 0]), np.sqrt((off**2).mean(axis=(1, 2)))
 
 
 def _course(since: Floats) -> Floats:

@@ -56,6 +56,7 @@ class Stretches:
     first: NDArray[np.int64]  #: (s,) index from which samples exist and no other own contact lies between
     last: NDArray[np.int64]  #: (s,) index up to which
     leaving_m_s: Floats  #: (s, 3) velocity at the end of contact; of a part that struck nothing, none
+    leaving_off_m_s: Floats  #: (s,) how far what came after it was from a smooth course
     clipped: Clipped  #: on the way to each contact
     ok: Bools  #: (s,) there was a guard to go by, and no hole near contact
 
@@ -180,6 +181,8 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
     before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + BACK
     velocity = rotate(q, velocity)
     steady = np.where(strikes, solved.steady, 1.0)
+    none = np.zeros(len(velocity))
+    left, off = leaving(t, velocity, length_s) if strikes else (np.zeros((len(velocity), 3)), none)
     return Stretches(
         times_s=t,
         velocity_m_s=velocity,
@@ -192,7 +195,8 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
         after_rise_sd_m_s=steady * np.sqrt(solved.height[:, after, after]),
         first=first,
         last=np.clip(last, 0, len(t) - 1),
-        leaving_m_s=leaving(t, velocity, length_s) if strikes else np.zeros((len(velocity), 3)),
+        leaving_m_s=left,
+        leaving_off_m_s=off,
         clipped=contacts.clipped,
         ok=solved.ok,
     )
