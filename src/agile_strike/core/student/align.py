@@ -1,4 +1,5 @@
-"""Every worn unit's clock against the bag's: limb units by the contacts that both feel, the rest by stamps."""
+"""Every worn unit's clock against the bag's: limb units by the contacts that both feel, the rest by stamps, and the
+trunk's without any by what jolts all of a body."""
 
 from functools import partial
 
@@ -8,12 +9,14 @@ from numpy.typing import NDArray
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.student import clocks as ck
 from agile_strike.core.student import stamps
+from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.jolts import contact_shifts, jolts
 
 Floats = NDArray[np.float64]
 
 LIMB_KINDS = ("wrist", "forearm", "ankle")
+TRUNK = ("pelvis", "torso")
 CONTACT_JOLT_M_S2 = 45.0
 MOST_JOLTS_PER_CONTACT = 4
 SETTLING = 40
@@ -48,7 +51,12 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
         felt_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
         if felt_stamps is not None:
             out[name] = ck.Pairs(*felt_stamps, np.ones(len(felt_stamps[0]))).clock(name, "stamps")
+    limbs = [(units[n], out[n]) for n in pairs]
     for name in units:
+        if name not in out and units[name].kind in TRUNK and limbs and bag is not None:
+            tied = alike(units[name], limbs, contact_s, bag.length_s)
+            if tied is not None:
+                out[name] = tied
         out.setdefault(name, ck.not_aligned(name))
     return out, np.concatenate([start, end])
 

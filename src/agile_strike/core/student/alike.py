@@ -1,0 +1,115 @@
+"""A trunk unit's clock by how alike it and the tied limb units are jolted, where no stamps could be made out.
+
+Stamps that reach a wrist rounded, steps, bounces: whatever jolts a body between strikes jolts all of it within some
+milliseconds. The size of specific force, in a band below straps' ringing, is held against that of each limb unit at every
+lag that a file's own times leave open (matched filter; Knapp and Carter 1976 on estimating delays). A lag is believed where
+no other one comes near it, and both ends of the evening give one crystal.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, correlate, sosfiltfilt
+
+from agile_strike.core.recording import UnitSignal
+from agile_strike.core.student.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock
+from agile_strike.core.student.stamps import DELAY_S
+
+Floats = NDArray[np.float64]
+
+GRID_HZ = 500.0
+BAND_HZ = (1.0, 15.0)
+MOST_M_S2 = 10.0  # beyond, one jolt would be all that is looked at
+LEAST_S, LONGEST_S = 2.5, 25.0  # of a stretch without a strike
+BEFORE_S, AFTER_S = 0.5, 0.8  # of contacts, left out
+ALIKE, ABOVE = 0.4, 0.12  # of a lag's likeness, and over any other one
+APART_S = 0.1  # of other lags
+SHARP, BLUNT = 10, 0.915  # steps beside the best lag, where likeness must have fallen to that share of its own
+AGREE_S = 0.008  # of two stretches, beyond what a crystal drifts
+CRYSTAL_PPM = 60.0  # of a unit's clock against the bag's, where one end alone is known
+RESIDUAL_MS = 3.5  # of a clock that is tied so: simulated and other worlds
+
+
+@dataclass(frozen=True, slots=True)
+class _Tied:
+    at_s: float  #: middle of the stretch, reference clock
+    offset_s: float  #: reference minus own
+
+
+def alike(
+    unit: UnitSignal, limbs: list[tuple[UnitSignal, UnitClock]], contact_s: Floats, length_s: float
+) -> UnitClock | None:
+    """The clock of a trunk unit against limb units that are tied; None where it is not sure."""
+    found = [
+        tied
+        for first, last in _between(contact_s, length_s)
+        if (tied := _tied(unit, limbs, first, last, unit.starts_s or 0.0)) is not None
+    ]
+    if not found:
+        return None
+    if len(found) == 1:
+        runs_away_ms = 1e-3 * CRYSTAL_PPM * max(found[0].at_s, length_s - found[0].at_s)
+        return UnitClock(
+            unit.unit, found[0].offset_s, 0.0, float(np.hypot(RESIDUAL_MS, runs_away_ms)), "movement", True
+        )
+    first, last = found[0], found[-1]
+    apart, drifted = last.at_s - first.at_s, last.offset_s - first.offset_s
+    if abs(drifted) > AGREE_S + 1e-6 * MOST_DRIFT_PPM * apart:
+        return None
+    # two ends that are each good to some milliseconds tell a crystal only over minutes
+    slope = drifted / apart * apart**2 / (apart**2 + (1e-3 * RESIDUAL_MS / (1e-6 * MOST_DRIFT_PPM / 2)) ** 2)
+    middle, mean = 0.5 * (first.at_s + last.at_s), 0.5 * (first.offset_s + last.offset_s)
+    return UnitClock(unit.unit, mean - slope * (middle - mean), 1e6 * slope, RESIDUAL_MS, "movement", True)
+
+
+def _between(contact_s: Floats, length_s: float) -> list[tuple[float, float]]:
+    """Stretches without a strike, reference clock: before the first and after the last contact, where stamps are, else
+    the two longest of the others."""
+    edges = np.concatenate([[-BEFORE_S - AFTER_S], contact_s, [length_s + BEFORE_S]])
+    spans = [(float(a) + AFTER_S, float(b) - BEFORE_S) for a, b in zip(edges[:-1], edges[1:], strict=True)]
+    spans[0] = (max(0.0, spans[0][0], spans[0][1] - LONGEST_S), spans[0][1])
+    spans[-1] = (spans[-1][0], min(length_s, spans[-1][0] + LONGEST_S))
+    return [(a, b) for a, b in (spans[0], spans[-1]) if b - a >= LEAST_S]
+
+
+def _tied(
+    unit: UnitSignal, limbs: list[tuple[UnitSignal, UnitClock]], first: float, last: float, guess_s: float
+) -> _Tied | None:
+    t = np.arange(first, last, 1.0 / GRID_HZ)
+    reach = SEARCH_S + 1e-6 * MOST_DRIFT_PPM * last
+    wide = np.arange(first - guess_s - reach, last - guess_s + reach, 1.0 / GRID_HZ)
+    own = _jolted(unit, wide)
+    energy = np.convolve(own**2, np.ones(len(t)), "valid")
+    likeness = np.zeros(len(energy))
+    told = 0
+    for limb, clock in limbs:
+        felt = _jolted(limb, clock.own(t + DELAY_S[limb.kind] - DELAY_S[unit.kind]))
+        size = float(felt @ felt)
+        if size <= 0.0:
+            continue
+        likeness += correlate(own, felt, "valid") / np.sqrt(np.maximum(energy * size, 1e-9))
+        told += 1
+    if not told:
+        return None
+    likeness /= told
+    best = int(np.argmax(likeness))
+    far = np.abs(np.arange(len(likeness)) - best) > APART_S * GRID_HZ
+    if not far.any() or likeness[best] < ALIKE or likeness[best] - float(likeness[far].max()) < ABOVE:
+        return None
+    near = likeness[max(0, best - SHARP) : best + SHARP + 1 : SHARP]
+    if len(near) < 3 or max(near[0], near[2]) > BLUNT * near[1]:
+        return None  # a slow bounce alone fits itself over tens of milliseconds
+    return _Tied(0.5 * (first + last), first - float(wide[0]) - best / GRID_HZ)
+
+
+def _jolted(unit: UnitSignal, at_s: Floats) -> Floats:
+    """How much a unit was jolted at instants (n,) of its own clock: specific force's size in the band, m/s2."""
+    size = np.linalg.norm(np.nan_to_num(unit.accel_m_s2.astype(np.float64)), axis=1)
+    low, high = BAND_HZ
+    band = butter(3, (low, min(high, 0.4 * unit.rate_hz)), "bandpass", fs=unit.rate_hz, output="sos")
+    if len(size) < 64:
+        return np.zeros(len(at_s))
+    even = sosfiltfilt(band, size)
+    felt = np.interp(at_s * unit.rate_hz, np.arange(len(even)), even, left=0.0, right=0.0)
+    return np.asarray(np.clip(felt, -MOST_M_S2, MOST_M_S2))
