@@ -54,9 +54,9 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
     limbs = [(units[n], out[n]) for n in pairs]
     for name in units:
         if name not in out and units[name].kind in TRUNK and limbs and bag is not None:
-            tied = alike(units[name], limbs, contact_s, bag.length_s)
-            if tied is not None:
-                out[name] = tied
+            by_movement = alike(units[name], limbs, contact_s, bag.length_s)
+            if by_movement is not None:
+                out[name] = by_movement
         out.setdefault(name, ck.not_aligned(name))
     return out, np.concatenate([start, end])
 

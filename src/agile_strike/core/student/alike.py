@@ -1,9 +1,9 @@
 """A trunk unit's clock by how alike it and the tied limb units are jolted, where no stamps could be made out.
 
-Stamps that reach a wrist rounded, steps, bounces: whatever jolts a body between strikes jolts all of it within some
-milliseconds. The size of specific force, in a band below straps' ringing, is held against that of each limb unit at every
-lag that a file's own times leave open (matched filter; Knapp and Carter 1976 on estimating delays). A lag is believed where
-no other one comes near it, and both ends of the evening give one crystal.
+Stamps that reach a wrist rounded, and steps: what jolts a body between strikes jolts all of it within some
+milliseconds. The size of specific force, in a band below straps' ringing, is held against that of each limb unit at
+every lag that a file's own times leave open (matched filter; Knapp and Carter 1976 on estimating delays). A lag is
+believed where no other one comes near it, and both ends of the evening give one crystal.
 """
 
 from dataclasses import dataclass
@@ -19,11 +19,12 @@ from agile_strike.core.student.stamps import DELAY_S
 Floats = NDArray[np.float64]
 
 GRID_HZ = 500.0
-BAND_HZ = (1.0, 15.0)
+BAND_HZ = (3.0, 15.0)
 MOST_M_S2 = 10.0  # beyond, one jolt would be all that is looked at
 LEAST_S, LONGEST_S = 2.5, 25.0  # of a stretch without a strike
 BEFORE_S, AFTER_S = 0.5, 0.8  # of contacts, left out
-ALIKE, ABOVE = 0.4, 0.12  # of a lag's likeness, and over any other one
+ALIKE, OVER = 0.12, 1.35  # of a lag's likeness, and times any other one; of one end, with no other to agree with it:
+ALIKE_ALONE, OVER_ALONE = 0.4, 1.6
 APART_S = 0.1  # of other lags
 SHARP, BLUNT = 10, 0.915  # steps beside the best lag, where likeness must have fallen to that share of its own
 AGREE_S = 0.008  # of two stretches, beyond what a crystal drifts
@@ -35,6 +36,8 @@ RESIDUAL_MS = 3.5  # of a clock that is tied so: simulated and other worlds
 class _Tied:
     at_s: float  #: middle of the stretch, reference clock
     offset_s: float  #: reference minus own
+    likeness: float
+    over: float  #: times that of any other lag
 
 
 def alike(
@@ -49,6 +52,8 @@ def alike(
     if not found:
         return None
     if len(found) == 1:
+        if found[0].likeness < ALIKE_ALONE or found[0].over < OVER_ALONE:
+            return None
         runs_away_ms = 1e-3 * CRYSTAL_PPM * max(found[0].at_s, length_s - found[0].at_s)
         return UnitClock(
             unit.unit, found[0].offset_s, 0.0, float(np.hypot(RESIDUAL_MS, runs_away_ms)), "movement", True
@@ -64,13 +69,12 @@ def alike(
 
 
 def _between(contact_s: Floats, length_s: float) -> list[tuple[float, float]]:
-    """Stretches without a strike, reference clock: before the first and after the last contact, where stamps are, else
-    the two longest of the others."""
-    edges = np.concatenate([[-BEFORE_S - AFTER_S], contact_s, [length_s + BEFORE_S]])
-    spans = [(float(a) + AFTER_S, float(b) - BEFORE_S) for a, b in zip(edges[:-1], edges[1:], strict=True)]
-    spans[0] = (max(0.0, spans[0][0], spans[0][1] - LONGEST_S), spans[0][1])
-    spans[-1] = (spans[-1][0], min(length_s, spans[-1][0] + LONGEST_S))
-    return [(a, b) for a, b in (spans[0], spans[-1]) if b - a >= LEAST_S]
+    """Stretches without a strike, reference clock: before the first contact and after the last, where stamps are."""
+    if len(contact_s) == 0:
+        return []
+    first, last = float(contact_s[0]) - BEFORE_S, float(contact_s[-1]) + AFTER_S
+    spans = [(max(0.0, first - LONGEST_S), first), (last, min(length_s, last + LONGEST_S))]
+    return [(a, b) for a, b in spans if b - a >= LEAST_S]
 
 
 def _tied(
@@ -95,12 +99,13 @@ def _tied(
     likeness /= told
     best = int(np.argmax(likeness))
     far = np.abs(np.arange(len(likeness)) - best) > APART_S * GRID_HZ
-    if not far.any() or likeness[best] < ALIKE or likeness[best] - float(likeness[far].max()) < ABOVE:
+    over = float(likeness[best] / max(likeness[far].max(), 1e-3)) if far.any() else 0.0
+    if likeness[best] < ALIKE or over < OVER:
         return None
     near = likeness[max(0, best - SHARP) : best + SHARP + 1 : SHARP]
     if len(near) < 3 or max(near[0], near[2]) > BLUNT * near[1]:
         return None  # a slow bounce alone fits itself over tens of milliseconds
-    return _Tied(0.5 * (first + last), first - float(wide[0]) - best / GRID_HZ)
+    return _Tied(0.5 * (first + last), first - float(wide[0]) - best / GRID_HZ, float(likeness[best]), over)
 
 
 def _jolted(unit: UnitSignal, at_s: Floats) -> Floats:

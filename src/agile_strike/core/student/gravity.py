@@ -71,9 +71,8 @@ class _Pieces:
     guard: Guard
 
 
-def gravity_of(whole: Course, quiet_s: list[tuple[float, float]], limb: bool) -> tuple[Gravity, Attitude]:
-    """`quiet_s` are stretches of the unit's clock in which the part is in the guard; a striking limb may be put elsewhere
-    between strikes."""
+def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravity, Attitude]:
+    """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
     quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
     steps = coarse_steps(whole)
     bias = _first_bias(whole, quiet_s)
@@ -87,17 +86,21 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]], limb: bool) ->
     found = _pieces(attitude.pushed, quiet_s)
     anchors = attitude.attitude[::SECOND]
     slipped = _has_slipped(attitude, found)
-    if not limb:
-        return Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped), attitude
+    return Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped), attitude
+
+
+def wanders(whole: Course, attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]]) -> float:
+    """How far a striking limb is put elsewhere between strikes, m; nought where it keeps its place: see `guard`."""
     spans = [(max(0, int((a - BESIDE_S) / COARSE_S)), int((b + BESIDE_S) / COARSE_S)) for a, b in quiet_s]
-    so_far = Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped)
-    up, _ = so_far.at(np.array([0.5 * (a + b) for a, b in quiet_s]))
-    wander = wandering(attitude.pushed, steps[:, :3] - COARSE_S * bias, up, spans, COARSE_S)
-    if wander:
-        # places that a hand is put to push it as gravity would: each piece says less of it, in accord with how far
-        found = _pieces(attitude.pushed, quiet_s, wander)
-        so_far = replace(so_far, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard)
-    return so_far, attitude
+    up, _ = known.at(np.array([0.5 * (a + b) for a, b in quiet_s]))
+    turned = coarse_steps(whole)[:, :3] - COARSE_S * known.gyro_bias_rad_s
+    return wandering(attitude.pushed, turned, up, spans, COARSE_S)
+
+
+def wandered(attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]], wander_m: float) -> Gravity:
+    """The same for a limb that is put elsewhere so far: that pushes it as gravity would, so each piece says less."""
+    found = _pieces(attitude.pushed, quiet_s, wander_m)
+    return replace(known, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard)
 
 
 def attitude_in(piece: Course, known: Gravity) -> Attitude:

@@ -105,9 +105,10 @@ def restlessness(t: Floats, place: Floats, counts: NDArray[np.int64]) -> Guard:
 def wandering(pushed: Floats, turned: Floats, gravity: Floats, spans: list[tuple[int, int]], step_s: float) -> float:
     """How far (m, along one axis) a hand is put elsewhere between two moments in which it is still.
 
-    pushed, turned: (n, 3) gains of velocity (gravity in them) and of angle in each step of `step_s`; spans: stretches of
-    them without a contact, and gravity (k, 3) in each. Between two still moments velocity begins and ends at nought, so the way between them is known to
-    centimetres whatever gravity was taken for. A guard that is never still says nothing and counts as one place.
+    pushed, turned: (n, 3) gains of velocity (gravity in them) and of angle in each step of `step_s`; spans: stretches
+    of them without a contact, and gravity (k, 3) in each. Between two still moments velocity begins and ends at nought,
+    so the way between them is known to centimetres whatever gravity was taken for. A guard that is never still says
+    nothing and counts as one place.
     """
     wide = round(WIDE_S / step_s)
     beside = round(BESIDE_S / step_s)

@@ -70,7 +70,9 @@ class Solved:
     place: Floats  #: (s, PIECES, 3)
     level: Floats  #: (s, m, m) covariance of the unknowns along x or y
     height: Floats  #: (s, m, m) and along z
-    steady: float  #: times a doubt: a guard that keeps its place sways less wildly than a Gaussian process of its spread
+    steady: (
+        float  #: times a doubt: a guard that keeps its place sways less wildly than a Gaussian process of its spread
+    )
     ok: Bools
 
 

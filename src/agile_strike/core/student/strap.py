@@ -31,8 +31,8 @@ def _soon_after(t: Floats, length_s: Floats) -> tuple[NDArray[np.int64], Floats]
 
 
 def leaving(t: Floats, v: Floats, length_s: Floats) -> tuple[Floats, Floats]:
-    """Velocity (s, 3) at the end of contact of steadied limbs (s, n, 3): a cubic through what came soon after; and how far
-    (s,) it is from that, which says what the cubic is worth there."""
+    """Velocity (s, 3) at the end of contact of steadied limbs (s, n, 3), by a cubic through what came soon after; and
+    how far (s,) that was from the cubic, which says what it is worth there."""
     places, since = _soon_after(t, length_s)
     course = _course(since)
     turned = np.swapaxes(course, 1, 2)

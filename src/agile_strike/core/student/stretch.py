@@ -115,7 +115,9 @@ def stretches(unit: Tracked, contacts: Contacts, strikes: bool = True) -> Stretc
 def _alone(t: Floats, contacts: Contacts) -> Bools:
     """Where on the grid (s, n) the limb is in the piece that ends at this contact, or the one that begins after it."""
     x, beside = t[None, :], contacts.beside
-    last, nxt = (np.where(np.isfinite(at), at, far) for at, far in ((beside.last_to_s, -np.inf), (beside.next_from_s, np.inf)))
+    last, nxt = (
+        np.where(np.isfinite(at), at, far) for at, far in ((beside.last_to_s, -np.inf), (beside.next_from_s, np.inf))
+    )
     own = (x < -JOLTED_S) | (x > contacts.length_s[:, None] + JOLTED_S)
     return np.asarray(own & (x > last[:, None] + JOLTED_S) & (x < nxt[:, None]))
 

@@ -12,7 +12,7 @@ from agile_strike.core.student.align import LIMB_KINDS, align
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import course_of
 from agile_strike.core.student.feet import Soles, sole_state, soles
-from agile_strike.core.student.gravity import Gravity, attitude_in, gravity_of
+from agile_strike.core.student.gravity import Gravity, attitude_in, gravity_of, wandered, wanders
 from agile_strike.core.student.grid import Neighbours
 from agile_strike.core.student.limbs import Limbs, limbs
 from agile_strike.core.student.state import BodyState
@@ -68,18 +68,21 @@ def evening(recording: Recording, contacts: list[Contact]) -> tuple[Worn, BodySt
     found = limbs(units, clocks, at, [c.planned for c in contacts])
     known: dict[str, Gravity] = {}
     made: dict[str, Limb] = {}
+    quiet: dict[str, list[tuple[float, float]]] = {}
     for name, mine in _makers(units, clocks, found).items():
         own = _own(clocks[name], at[mine], lengths[mine])
         course, clipped = course_of(units[name], own.at_s)
-        jolted = np.concatenate([own.at_s, clocks[name].own(stamped)])
-        gravity, attitude = gravity_of(course, _quiet(jolted, units[name].length_s), limb=True)
+        quiet[name] = _quiet(np.concatenate([own.at_s, clocks[name].own(stamped)]), units[name].length_s)
+        gravity, attitude = gravity_of(course, quiet[name])
         known[name] = gravity
         made[name] = Limb(Tracked(course, attitude, gravity), mine, replace(own, clipped=clipped))
+    made |= _put_elsewhere(units, made, quiet)
+    known |= {n: limb.tracked.known for n, limb in made.items()}
     trunk: dict[str, Tracked] = {}
     jolted_s = np.concatenate([at, stamped])
     for name in _through_all(units, clocks):
         course, _ = course_of(units[name], np.zeros(0))
-        gravity, attitude = gravity_of(course, _quiet(clocks[name].own(jolted_s), units[name].length_s), limb=False)
+        gravity, attitude = gravity_of(course, _quiet(clocks[name].own(jolted_s), units[name].length_s))
         trunk[name] = Tracked(course, attitude, gravity)
         known[name if name in TRUNK else f"{name} standing"] = gravity
     person = recording.participant
@@ -88,6 +91,22 @@ def evening(recording: Recording, contacts: list[Contact]) -> tuple[Worn, BodySt
     under = soles(units, clocks, feet) if feet else None
     state = BodyState(clocks, known, swapped=found.swapped, soles=feet, stance=person.stance, mass_kg=person.mass_kg)
     return Worn(at, lengths, found, made, trunk, under), state
+
+
+def _put_elsewhere(
+    units: dict[str, UnitSignal], made: dict[str, Limb], quiet: dict[str, list[tuple[float, float]]]
+) -> dict[str, Limb]:
+    """Limbs that are put elsewhere between strikes, with gravity as that leaves it known. Who moves one hand so moves
+    the other: the one that shows it more speaks for both."""
+    tracked = {n: limb.tracked for n, limb in made.items()}
+    far = {n: wanders(t.course, t.track, t.known, quiet[n]) for n, t in tracked.items()}
+    out = {}
+    for name, t in tracked.items():
+        farthest = max(f for other, f in far.items() if units[other].kind == units[name].kind)
+        if farthest:
+            gravity = wandered(t.track, t.known, quiet[name], farthest)
+            out[name] = replace(made[name], tracked=replace(t, known=gravity))
+    return out
 
 
 def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyState) -> Worn:

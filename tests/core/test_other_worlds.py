@@ -1,0 +1,148 @@
+"""Worlds that the method was not made in: a guard that is put elsewhere, stamps that nobody sees."""
+
+import numpy as np
+import pytest
+
+from agile_strike.core.analysis import analyse
+from agile_strike.core.recording import Participant, UnitSignal
+from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
+from agile_strike.core.simulation.score import Score, pooled, score
+from agile_strike.core.simulation.student import Body, Technique
+from agile_strike.core.student import align, stamps
+from agile_strike.core.student.alike import alike
+from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.student.guard import wandering
+from agile_strike.core.student.reach import EDGE, TELL_S, _began
+from agile_strike.core.student.still import still_sd
+from agile_strike.core.target import Bag
+
+BAG = Bag("swivel", 52.0, 1.25, 0.36, 0.28, mass_sd_kg=0.25, chain_m=0.55, level_bands_m=(0.40, 0.85))
+CALM = {"bounce_m": 0.001, "sway_m": 0.004, "tremor_m": 0.002}
+STEP_S = 0.002
+
+
+def world(seed: int, body: Body, worn: tuple[str, ...] = ("leftwrist", "rightwrist")) -> Simulated:
+    draws = Technique(pullback_m=0.035, tell_ms=140.0)
+    sets = (
+        SetPlan("rear-straight", "right_hand", "head", 10, gap_s=2.6, technique=draws),
+        SetPlan("lead-hook", "left_hand", "body", 10, 2.4, 6.0, 17.0, 2.6),
+    )
+    who = Participant("01", 70.0, 1.75, 30.0, "orthodox")
+    return simulate(Evening(BAG, sets, who, bumps=2, worn=worn, body=body), np.random.default_rng(seed))
+
+
+@pytest.fixture(scope="module")
+def elsewhere() -> Score:
+    """Between strikes the hand goes to another place, up to 25 cm off, and pauses there."""
+    played = [world(seed, Body(**CALM, moves_m=0.25)) for seed in (21, 22)]  # type: ignore[arg-type]
+    return pooled([score(analyse(p.recording), p) for p in played])
+
+
+@pytest.mark.parametrize(
+    ("measure", "median", "worst"),
+    [
+        ("contact_speed_m_s", 1.0, 5.0),
+        ("peak_speed_m_s", 0.8, 2.3),
+        ("flight_ms", 1.2, 3.0),
+        ("pullback_mm", 8.0, 25.0),
+        ("drop_mm", 8.0, 25.0),
+    ],
+)
+def test_a_hand_that_is_put_elsewhere_is_measured_by_its_pauses(
+    elsewhere: Score, measure: str, median: float, worst: float
+) -> None:
+    assert elsewhere.median(measure) < median
+    assert elsewhere.worst(measure) < worst
+    assert elsewhere.covered(measure) >= 0.88
+    assert elsewhere.there(measure) >= 0.85
+
+
+def test_only_a_hand_that_goes_elsewhere_is_said_to() -> None:
+    for moves_m, goes in ((0.0, False), (0.25, True)):
+        analysis = analyse(world(23, Body(**CALM, moves_m=moves_m)).recording)  # type: ignore[arg-type]
+        assert analysis.state.body is not None
+        wander = [analysis.state.body.gravity[n].guard.level.wander_m for n in ("leftwrist", "rightwrist")]
+        assert all((w > 0.2) == goes for w in wander), (moves_m, wander)
+
+
+def test_a_guard_that_is_never_still_says_nothing_of_where_it_goes() -> None:
+    rng = np.random.default_rng(2)
+    pushed = 0.01 * (rng.standard_normal((2000, 3)) * 4.0 + [0.0, 0.0, 9.81])
+    turned = 0.01 * rng.standard_normal((2000, 3)) * 2.0
+    spans = [(400 * k, 400 * k + 380) for k in range(5)]
+    assert wandering(pushed, turned, np.tile([0.0, 0.0, 9.81], (5, 1)), spans, 0.01) == 0.0
+
+
+def test_a_moment_is_as_still_as_the_unit_feels() -> None:
+    quiet = np.zeros((1, 400, 3))
+    turning, pushed = np.full_like(quiet, 0.6), np.full_like(quiet, 1.2)
+    sds = [float(still_sd(a, w, 50)[0, 200]) for a, w in ((quiet, quiet), (quiet, turning), (pushed, quiet))]
+    assert sds[0] < 0.03
+    assert min(sds[1:]) > 0.15
+
+
+# --- a tell
+
+
+def course(pull_m: float, began_s: float, lasts_s: float, drift_m_s: float) -> np.ndarray:
+    """Places along the strike over the tell's window, drawn back after `began_s`, while the guard drifts."""
+    t = np.arange(0.0, TELL_S + 1e-9, STEP_S)
+    x = np.clip((t - began_s) / lasts_s, 0.0, 1.0)
+    return -pull_m * x**3 * (10.0 - 15.0 * x + 6.0 * x * x) + drift_m_s * t
+
+
+@pytest.mark.parametrize("drift_m_s", [-0.05, 0.0, 0.05])
+def test_a_tell_begins_where_the_quick_way_does_whatever_the_guard_drifts(drift_m_s: float) -> None:
+    x = course(0.04, 0.24, 0.16, drift_m_s)
+    _, _, began = _began(x, np.zeros(len(x)))
+    assert began is not None
+    assert abs(began * STEP_S - (0.24 + 0.19 * 0.16)) < 0.015
+
+
+def test_a_slow_drift_is_no_tell_and_what_began_before_the_window_is_not_told_to_begin_at_its_edge() -> None:
+    slow = course(0.012, 0.1, 0.2, -0.01)
+    assert _began(slow, np.zeros(len(slow)))[2] is None
+    before = course(0.3, -0.2, 0.8, 0.0)
+    began = _began(before, np.zeros(len(before)))[2]
+    assert began is None or began <= EDGE or before[0] - before[-1] > 0.1
+
+
+# --- clocks of the trunk without stamps that can be made out
+
+
+@pytest.mark.parametrize("seed", [31, 32])
+def test_a_trunk_whose_stamps_nobody_sees_is_tied_by_what_jolts_the_body(
+    seed: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    seen = stamps.felt_by
+
+    def blind(unit: UnitSignal, *more: object) -> object:
+        return None if unit.kind in align.TRUNK else seen(unit, *more)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(stamps, "felt_by", blind)
+    played = world(seed, Body(**CALM), ("leftwrist", "rightwrist", "pelvis", "torso"))
+    clocks = {u.unit: u for u in analyse(played.recording).units}
+    assert played.worn is not None
+    bag = played.recording.units["bag"]
+    for name in align.TRUNK:
+        assert clocks[name].aligned_by == "movement"
+        offset, drift = played.worn.clocks[name]
+        for own in (5.0, bag.length_s / 2, bag.length_s - 5.0):
+            off = float(clocks[name].reference(np.array(own))) - (offset + own * (1.0 + 1e-6 * drift))
+            assert abs(off) < 0.006
+
+
+@pytest.mark.parametrize("shared", ["nothing", "a slow bounce"])
+def test_a_trunk_that_nothing_jolts_with_the_limbs_is_refused(shared: str) -> None:
+    rng = np.random.default_rng(5)
+    t = np.arange(0.0, 40.0, 0.002)
+    bounce = 2.0 * np.sin(2 * np.pi * 1.9 * t + 0.4 * np.sin(0.3 * t)) * (shared == "a slow bounce")
+
+    def unit(name: str) -> UnitSignal:
+        accel = np.column_stack(
+            [0.4 * rng.standard_normal((len(t), 2)), 9.81 + bounce + 0.4 * rng.standard_normal(len(t))]
+        )
+        return UnitSignal(name, 500.0, accel.astype(np.float32), np.zeros((len(t), 3), np.float32))
+
+    limbs = [(unit(n), UnitClock(n, 0.0, 0.0, 0.3, "contacts", True)) for n in ("leftwrist", "rightwrist")]
+    assert alike(unit("torso"), limbs, np.array([12.0, 20.0, 28.0]), 40.0) is None
