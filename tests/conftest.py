@@ -1,17 +1,24 @@
 """Worlds shared by the tests."""
 
+from typing import Any
+
 import pytest
 from makers import Played, evening, play
+from xdist.scheduler import LoadScopeScheduling
 
 from agile_strike.core.simulation.unit import CLEAN
 
 
-@pytest.hookimpl(tryfirst=True)  # whoever deals them out looks at the groups in the same hook
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+class ByFile(LoadScopeScheduling):
     """Where tests run side by side, a file stays together, and so do all that share the one running application."""
-    for item in items:
-        folder = item.path.parent.name
-        item.add_marker(pytest.mark.xdist_group("browser" if folder == "browser" else f"{folder}/{item.path.name}"))
+
+    def _split_scope(self, nodeid: str) -> str:
+        file = nodeid.partition("::")[0]
+        return "browser" if "browser/" in file else file
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:
+    return ByFile(config, log)
 
 
 @pytest.fixture(scope="session")
