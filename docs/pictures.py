@@ -45,6 +45,10 @@ def at_the_bag(page: Page) -> None:
             page.wait_for_timeout(400)
     if page.get_by_role("button", name="Add the ramp").count():
         page.get_by_role("button", name="Add the ramp").click()
+    page.get_by_role("button", name="Count a volume").click()
+    page.get_by_role("radio", name="50", exact=True).click()
+    page.get_by_role("button", name="Count them").click()
+    page.locator("[data-volume]").wait_for()
     student(page, "Maren Aalto", "Measure")
     page.get_by_role("button", name="At real speed").click()
     page.wait_for_timeout(6000)

@@ -1,5 +1,6 @@
 """Worlds shared by the tests."""
 
+import os
 from typing import Any
 
 import pytest
@@ -7,6 +8,10 @@ from makers import Played, evening, play
 from xdist.scheduler import LoadScopeScheduling
 
 from agile_strike.core.simulation.unit import CLEAN
+
+
+# The browser's driver leaves its event loop in the process, where other files are tested after it: nothing there is async.
+os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "1")
 
 
 class ByFile(LoadScopeScheduling):

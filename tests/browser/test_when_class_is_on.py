@@ -186,6 +186,7 @@ def test_two_in_turn_throw_a_trials_blocks_and_a_unit_dies(coach: Page) -> None:
     no_barriers(coach)
 
     coach.get_by_role("link", name="Measure", exact=True).click()
+    expect(coach.get_by_role("heading", name="Measure Petra Vanek")).to_be_visible()
     coach.get_by_role("radio", name="By the door").click()
     coach.get_by_role("button", name="Petra Vanek steps up").click()
     coming = coach.get_by_role("region", name="Next")

@@ -25,6 +25,10 @@ export function PreparePage() {
   if (!tonight.data || !student.data || !stations.data) return <Loading what="the class" />;
   const here = tonight.data.filter((t) => t.here);
   const row = tonight.data.find((t) => t.student_id === studentId);
+  const choose = (id: number) => {
+    localStorage.setItem("station", String(id));
+    setChosen(id);
+  };
   const begin = () => {
     if (!station) return void navigate(`/students/${studentId}/measure`);
     localStorage.setItem("station", String(station.id));
@@ -42,7 +46,7 @@ export function PreparePage() {
         <WhoIsHere rows={tonight.data} chosen={studentId} />
         {row && <TonightFor row={row} />}
         <section aria-label="Kit">
-          <KitGlance stations={stations.data} station={station} choose={(id) => setChosen(id)} />
+          <KitGlance stations={stations.data} station={station} choose={choose} />
           <SetUpCheck />
           <button className="action-main mt-4 min-h-20 w-full text-2xl" disabled={!!row?.stopped || stepUp.isPending} onClick={begin}>
             Begin at the bag
