@@ -9,8 +9,7 @@ from xdist.scheduler import LoadScopeScheduling
 
 from agile_strike.core.simulation.unit import CLEAN
 
-
-# The browser's driver leaves its event loop in the process, where other files are tested after it: nothing there is async.
+# The browser's driver leaves its event loop in the process; what other files test there after it is not async.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "1")
 
 
