@@ -1,6 +1,5 @@
 """Worlds shared by the tests."""
 
-import os
 from typing import Any
 
 import pytest
@@ -9,16 +8,23 @@ from xdist.scheduler import LoadScopeScheduling
 
 from agile_strike.core.simulation.unit import CLEAN
 
-# The browser's driver leaves its event loop in the process; what other files test there after it is not async.
-os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "1")
-
+BROWSER = "browser"
 
 class ByFile(LoadScopeScheduling):
-    """Where tests run side by side, a file stays together, and so do all that share the one running application."""
+    """Where tests run side by side, a file stays together, and so do all that share the one running application.
+
+    Whoever ran those runs nothing after: the browser's driver leaves its event loop in the process.
+    """
 
     def _split_scope(self, nodeid: str) -> str:
         file = nodeid.partition("::")[0]
-        return "browser" if "browser/" in file else file
+        return BROWSER if f"{BROWSER}/" in file else file
+
+    def _reschedule(self, node: Any) -> None:
+        if BROWSER not in self.assigned_work[node] or len(self.nodes) == 1:
+            super()._reschedule(node)
+        elif not node.shutting_down:
+            node.shutdown()  # once it has done what it has
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:

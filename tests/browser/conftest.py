@@ -57,7 +57,6 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
         "AGILE_STRIKE_VAR": str(tmp_path_factory.mktemp("var")),
         "AGILE_STRIKE_SECRET": secrets.token_hex(20),
         "AGILE_STRIKE_STALLED_S": "6",
-        "DJANGO_ALLOW_ASYNC_UNSAFE": "",  # for what runs beside the browser in this process alone
         "AGILE_STRIKE_DB_WAIT_S": "30",
         "PYTHONPATH": str(PROJECT / "src"),
     }
