@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from agile_strike.core.bag.bursts import bursts
+from agile_strike.core.bag.bursts import Burst, bursts
 from agile_strike.core.live.best_burst import BestNumber, best_number
 from agile_strike.live.models import Take
 from agile_strike.review.models import Strike
@@ -42,7 +42,7 @@ def bursts_told(take: Take, mark: str, thrown: Sequence[Thrown]) -> BurstsTold |
     if not runs:
         return None
     rhythm = [r.rhythm_cv for r in runs if r.rhythm_cv is not None]
-    own = [[(thrown[i].limb, thrown[i].impulse_n_s) for i in r.strikes] for r in runs]
+    own = [_limbs(thrown, r) for r in runs]
     alone = best_number(own)
     kept = [p.kept_pct for p in alone.places]
     return BurstsTold(
@@ -54,6 +54,10 @@ def bursts_told(take: Take, mark: str, thrown: Sequence[Thrown]) -> BurstsTold |
         force_kept_pct=kept[-1] if kept else _last_of(own),
         best=best_number([*_before(take), *own]),
     )
+
+
+def _limbs(thrown: Sequence[Thrown], run: Burst) -> list[tuple[str, float | None]]:
+    return [(thrown[i].limb, thrown[i].impulse_n_s) for i in run.strikes]
 
 
 def _last_of(own: list[list[tuple[str, float | None]]]) -> float | None:
@@ -81,5 +85,5 @@ def _before(take: Take) -> list[list[tuple[str, float | None]]]:
     out = []
     for thrown in by_recording.values():
         runs = bursts([s.contact_s for s in thrown], [s.impulse_n_s for s in thrown])
-        out += [[(thrown[i].limb, thrown[i].impulse_n_s) for i in r.strikes] for r in runs]
+        out += [_limbs(thrown, r) for r in runs]
     return out

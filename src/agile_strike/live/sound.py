@@ -41,7 +41,7 @@ def sound_delay(gym: Gym, take_id: int, beeps: Sequence[dt.datetime], doubt_ms: 
     if take.stream.opening["speed"] != 1.0:
         raise BadInput("This evening does not run at real speed: nobody can tap along.")
     facts = opening_of(take.stream.opening).units["bag"]
-    first = take.firsts.get("bag") or _first_sample(take)
+    first = take.firsts["bag"] if "bag" in take.firsts else _first_sample(take)
     held: Gathered | None = None
     near = Packet.objects.filter(
         stream=take.stream, number__gte=take.first_packet or 0,

@@ -211,11 +211,10 @@ class Worker:
         for row in recent:
             line.take_in(decode(bytes(row.content)), facts)
             self._seen[row.pk] = None
-        known = (
-            Strike.objects.filter(recording=take.recording).order_by("-contact_s").values_list("contact_s", flat=True)
-        )
-        line.judged.extend(known[:20])
-        line.look_from(max(known[:1], default=0.0))
+        own = Strike.objects.filter(recording=take.recording).order_by("-contact_s")
+        known = list(own.values_list("contact_s", flat=True)[:20])
+        line.judged.extend(known)
+        line.look_from(max(known, default=0.0))
         return line
 
     def _refreshed(self, line: Line, take: Take) -> None:

@@ -16,7 +16,6 @@ from agile_strike.core.recording import UnitSignal
 
 Floats = NDArray[np.float64]
 
-EVERY_S = 0.9  # beeps: slow enough for a loudspeaker without a wire, quick enough to fall in with
 FIRST_FELT = 2  # beeps, in which the hand falls in
 FEWEST = 6  # taps that agree
 EARLIEST_S, LATEST_S = -0.15, 0.6  # of a tap, after its beep was given to the loudspeaker

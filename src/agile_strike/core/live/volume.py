@@ -20,9 +20,6 @@ class Shared:
     owed_side: str  #: empty where the sides are even
     owed: int
 
-    def of(self, side: str) -> int:
-        return self.left if side == SIDES[0] else self.right
-
 
 def shared(total: int, ahead: int) -> Shared:
     """How a day's total is shared; `ahead` is left minus right of the days before."""

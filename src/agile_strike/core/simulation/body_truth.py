@@ -9,7 +9,7 @@ from agile_strike.core.simulation.wear import Course
 from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
-EDGE_S = 0.01
+EDGE_S = 0.01  # of a tell's window, in which none is seen to begin
 
 
 def body_truth(course: Course, one: Thrown, impulse_n_s: float) -> dict[str, float]:
@@ -129,7 +129,9 @@ def _began(x: Floats) -> int | None:
     slow = np.flatnonzero(speed[:quickest] < 0.15 * speed[quickest])
     first = int(slow[-1]) if len(slow) else 0
     way = x[first] - x[low]
-    return first + int(np.argmax(x[first] - x[first : low + 1] >= 0.05 * way)) if way > 0.015 else None
+    if way <= 0.015:
+        return None
+    return first + int(np.argmax(x[first] - x[first : low + 1] >= 0.05 * way)) if len(slow) else 0
 
 
 def _trunk(course: Course, one: Thrown, launch_s: float) -> dict[str, float]:

@@ -20,6 +20,8 @@ Floats = NDArray[np.float64]
 
 GRID_HZ = 500.0
 BAND_HZ = (3.0, 15.0)
+SLOWEST_HZ = 40.0  # samples a second that carry it
+SETTLES_S = 1.0  # of a stretch's ends, for the filter
 MOST_M_S2 = 10.0  # beyond, one jolt would be all that is looked at
 LEAST_S, LONGEST_S = 2.5, 25.0  # of a stretch without a strike
 BEFORE_S, AFTER_S = 0.5, 0.8  # of contacts, left out
@@ -109,12 +111,15 @@ def _tied(
 
 
 def _jolted(unit: UnitSignal, at_s: Floats) -> Floats:
-    """How much a unit was jolted at instants (n,) of its own clock: specific force's size in the band, m/s2."""
-    size = np.linalg.norm(np.nan_to_num(unit.accel_m_s2.astype(np.float64)), axis=1)
-    low, high = BAND_HZ
-    band = butter(3, (low, min(high, 0.4 * unit.rate_hz)), "bandpass", fs=unit.rate_hz, output="sos")
-    if len(size) < 64:
+    """How much a unit was jolted at instants (n,) of its own clock: specific force's size in the band, m/s2. One that
+    is too slow for the band, or has nothing there, felt nothing."""
+    first, last = (max(0, int(s * unit.rate_hz)) for s in (at_s[0] - SETTLES_S, at_s[-1] + SETTLES_S))
+    size = np.linalg.norm(unit.accel_m_s2[first:last].astype(np.float64), axis=1)
+    here = np.flatnonzero(np.isfinite(size))
+    if unit.rate_hz < SLOWEST_HZ or len(here) < SETTLES_S * unit.rate_hz:
         return np.zeros(len(at_s))
-    even = sosfiltfilt(band, size)
-    felt = np.interp(at_s * unit.rate_hz, np.arange(len(even)), even, left=0.0, right=0.0)
+    even = sosfiltfilt(
+        butter(3, BAND_HZ, "bandpass", fs=unit.rate_hz, output="sos"), np.interp(np.arange(len(size)), here, size[here])
+    )
+    felt = np.interp(at_s * unit.rate_hz - first, np.arange(len(even)), even, left=0.0, right=0.0)
     return np.asarray(np.clip(felt, -MOST_M_S2, MOST_M_S2))

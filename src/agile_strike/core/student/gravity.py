@@ -28,7 +28,7 @@ LEAST_SD_M_S2 = 0.012
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
 FEWEST_PIECES = 6
-BESIDE_S = 0.56  # of a quiet stretch, up to just before and after the contacts beside it: there a hand pauses
+NEARER_S = 0.56  # than a quiet stretch comes to the contacts beside it: there a hand pauses
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +91,7 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravi
 
 def wanders(whole: Course, attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]]) -> float:
     """How far a striking limb is put elsewhere between strikes, m; nought where it keeps its place: see `guard`."""
-    spans = [(max(0, int((a - BESIDE_S) / COARSE_S)), int((b + BESIDE_S) / COARSE_S)) for a, b in quiet_s]
+    spans = [(max(0, int((a - NEARER_S) / COARSE_S)), int((b + NEARER_S) / COARSE_S)) for a, b in quiet_s]
     up, _ = known.at(np.array([0.5 * (a + b) for a, b in quiet_s]))
     turned = coarse_steps(whole)[:, :3] - COARSE_S * known.gyro_bias_rad_s
     return wandering(attitude.pushed, turned, up, spans, COARSE_S)

@@ -215,6 +215,8 @@ def _quick(x: Floats) -> int | None:
     way = x[first] - x[low]
     if way <= TELL_M:
         return None
+    if not len(slow):
+        return 0  # it was on its way before the window
     return first + int(np.flatnonzero(x[first] - x[first : low + 1] >= BEGUN_SHARE * way)[0])
 
 

@@ -19,7 +19,7 @@ from agile_strike.core.student.strap import leaving
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
-STEADY = 0.7
+STEADY = 0.7  # times a doubt, where the guard keeps its place: simulated evenings
 SAME_GUARD_M = 0.04  # guard after a strike against before it
 SAME_BAG_M, SWING_M_S = 0.045, 0.06  # where a limb lands again, and how a bag swings away from there
 SAME_BAG_WITHIN_S = 1.7

@@ -182,9 +182,9 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
     last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
     before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + BACK
     velocity = rotate(q, velocity)
-    steady = np.where(strikes, solved.steady, 1.0)
-    none = np.zeros(len(velocity))
-    left, off = leaving(t, velocity, length_s) if strikes else (np.zeros((len(velocity), 3)), none)
+    s = len(velocity)
+    steady = solved.steady if strikes else 1.0
+    left, off = leaving(t, velocity, length_s) if strikes else (np.zeros((s, 3)), np.zeros(s))
     return Stretches(
         times_s=t,
         velocity_m_s=velocity,

@@ -14,6 +14,7 @@ from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Event, Recording, UnitSignal
 from agile_strike.core.strikes import Lanes
 from agile_strike.core.student import feet, stretch, trunk
+from agile_strike.core.student.align import TRUNK
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.grid import Neighbours
 from agile_strike.core.student.lanes import load_lane, speed_lane, turn_lane
@@ -22,7 +23,7 @@ from agile_strike.core.student.reach import Reach, long_axis, reach, turnover
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.student.stretch import Contacts, Stretches
 from agile_strike.core.student.unclip import Clipped
-from agile_strike.core.student.worn import SHANKS, TRUNK, Contact, Limb, Worn, evening, neighbours, piece
+from agile_strike.core.student.worn import SHANKS, Contact, Limb, Worn, evening, neighbours, piece
 
 Floats = NDArray[np.float64]
 Places = NDArray[np.int64]

@@ -8,11 +8,11 @@ from numpy.typing import NDArray
 
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording, UnitSignal
-from agile_strike.core.student.align import LIMB_KINDS, align
+from agile_strike.core.student.align import LIMB_KINDS, TRUNK, align
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import course_of
 from agile_strike.core.student.feet import Soles, sole_state, soles
-from agile_strike.core.student.gravity import Gravity, attitude_in, gravity_of, wandered, wanders
+from agile_strike.core.student.gravity import attitude_in, gravity_of, wandered, wanders
 from agile_strike.core.student.grid import Neighbours
 from agile_strike.core.student.limbs import Limbs, limbs
 from agile_strike.core.student.state import BodyState
@@ -22,7 +22,6 @@ from agile_strike.core.student.unclip import Clipped
 Floats = NDArray[np.float64]
 Places = NDArray[np.int64]
 
-TRUNK = ("pelvis", "torso")
 SHANKS = ("leftankle", "rightankle")
 TYPICAL_CONTACT_S = 0.016
 LEAST_S = 1.0  # of a unit in a piece of an evening: less says nothing of a strike
@@ -66,7 +65,6 @@ def evening(recording: Recording, contacts: list[Contact]) -> tuple[Worn, BodySt
     clocks, stamped = align(recording, at)
     units = {n: u for n, u in recording.units.items() if n != "bag"}
     found = limbs(units, clocks, at, [c.planned for c in contacts])
-    known: dict[str, Gravity] = {}
     made: dict[str, Limb] = {}
     quiet: dict[str, list[tuple[float, float]]] = {}
     for name, mine in _makers(units, clocks, found).items():
@@ -74,10 +72,9 @@ def evening(recording: Recording, contacts: list[Contact]) -> tuple[Worn, BodySt
         course, clipped = course_of(units[name], own.at_s)
         quiet[name] = _quiet(np.concatenate([own.at_s, clocks[name].own(stamped)]), units[name].length_s)
         gravity, attitude = gravity_of(course, quiet[name])
-        known[name] = gravity
         made[name] = Limb(Tracked(course, attitude, gravity), mine, replace(own, clipped=clipped))
     made |= _put_elsewhere(units, made, quiet)
-    known |= {n: limb.tracked.known for n, limb in made.items()}
+    known = {n: limb.tracked.known for n, limb in made.items()}
     trunk: dict[str, Tracked] = {}
     jolted_s = np.concatenate([at, stamped])
     for name in _through_all(units, clocks):
