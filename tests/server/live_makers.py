@@ -38,6 +38,12 @@ class Evening:
         clock = [self.began.timestamp(), 0.001]
         return Stream.objects.create(station=self.station, key=key, opening=opening.said(), clock=clock)
 
+    def wear(self, *places: str) -> None:
+        """Other units than the usual one; the hub begins anew."""
+        self.source.worn = places
+        self.stream.delete()
+        self.stream = self.open_stream("stream-worn")
+
     @property
     def now(self) -> dt.datetime:
         return self.began + dt.timedelta(seconds=self.now_s)

@@ -22,9 +22,10 @@ from agile_strike.evening.services import SetText
 from agile_strike.formats.archive import opened
 from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.gym.models import Gym
-from agile_strike.intake.again import raw
+from agile_strike.intake.again import anew, raw
 from agile_strike.intake.tables import zipped
 from agile_strike.live import rounds, services
+from agile_strike.live import settle as settling
 from agile_strike.live.models import Mark, Packet, Take
 from agile_strike.live.pages import take_page
 from agile_strike.live.services import Which
@@ -133,9 +134,7 @@ def test_a_unit_that_falls_silent_costs_its_own_measures_and_no_more(evening: Ev
 
 
 def test_a_unit_long_dead_costs_no_strike_that_comes_after(evening: Evening, caplog: pytest.LogCaptureFixture) -> None:
-    evening.source.worn = ("rightwrist", "torso", "leftsole", "rightsole")
-    evening.stream.delete()
-    evening.stream = evening.open_stream("stream-5")
+    evening.wear("rightwrist", "torso", "leftsole", "rightsole")
     take = evening.step_up()
     evening.land(evening.gather(6.0))
     evening.begin(take)
@@ -157,6 +156,29 @@ def test_a_unit_long_dead_costs_no_strike_that_comes_after(evening: Evening, cap
     assert late.count() == 5
     assert {s.limb for s in late} == {"right_hand"}  # as planned, with its unit known to be silent
     assert all(s.impulse_n_s and s.peak_speed_m_s is None for s in late)  # type: ignore[attr-defined]
+
+
+def test_a_hub_that_has_gone_is_waited_for_without_measuring_again(
+    evening: Evening, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    evening.begin(take)
+    evening.land(evening.gather(20.0))
+    evening.now_s += 0.05
+    services.end_set(evening.gym, take.pk, evening.when())
+    services.end_take(evening.gym, take.pk, evening.now)  # and nothing comes after it
+    measured: list[int] = []
+    monkeypatch.setattr(settling, "anew", lambda gym, row: (measured.append(row.pk), anew(gym, row))[1])
+    for _ in range(3):
+        settle(take.pk)
+    assert len(measured) == 1
+    assert Take.objects.get(pk=take.pk).settled_at is None
+    assert not any("provisional" in s.flags for s in Strike.objects.filter(recording=take.recording))
+    evening.land(evening.gather(evening.now_s + 0.3))  # the hub is back
+    settle(take.pk)
+    assert len(measured) == 2
+    assert Take.objects.get(pk=take.pk).settled_at is not None
 
 
 def another_hub(evening: Evening, worker: Worker) -> None:
@@ -260,9 +282,7 @@ def test_times_without_a_zone_or_the_wrong_way_round_end_with_a_word(evening: Ev
 
 
 def test_a_limb_that_strikes_for_the_first_time_after_a_settling_stops_nothing(evening: Evening) -> None:
-    evening.source.worn = ("leftwrist", "rightwrist")
-    evening.stream.delete()
-    evening.stream = evening.open_stream("stream-4")
+    evening.wear("leftwrist", "rightwrist")
     take = evening.step_up()
     evening.land(evening.gather(6.0))
     evening.begin(take)
@@ -286,7 +306,7 @@ def test_a_limb_that_strikes_for_the_first_time_after_a_settling_stops_nothing(e
 
 
 def test_a_round_of_calls_is_answered_and_its_reaction_is_that_of_the_student(evening: Evening) -> None:
-    evening.source.worn = ("leftwrist", "rightwrist")
+    evening.wear("leftwrist", "rightwrist")
     launches: list[tuple[float, float]] = []  # contact and launch as they truly were, seconds of the stream
 
     def witness(begins_s: float, course: Course, one: Thrown) -> None:
@@ -294,8 +314,6 @@ def test_a_round_of_calls_is_answered_and_its_reaction_is_that_of_the_student(ev
         launches.append((begins_s + one.contact_s, begins_s + one.contact_s - flight_ms / 1e3))
 
     evening.source.witness = witness
-    evening.stream.delete()
-    evening.stream = evening.open_stream("stream-3")
     take = evening.step_up()
     evening.land(evening.gather(6.0))
     plan = calls.Round(length_s=60.0, calls=("1", "2"), gap_s=4.0, last_gap_s=4.0)
@@ -335,6 +353,31 @@ def test_a_round_of_calls_is_answered_and_its_reaction_is_that_of_the_student(ev
     assert len(off) >= 0.85 * len(strikes)
     assert np.median(off) < 15.0
     assert np.percentile(off, 95) < 30.0
+
+
+def test_taps_on_the_bag_tell_how_late_a_tablet_sounds(evening: Evening, coach: Client) -> None:
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    evening.begin(take, SetText(code="rear-straight", limb="right_hand", level="head", strikes=10))
+    while evening.now_s < 44.0:
+        evening.land(evening.gather(evening.now_s + 1.0))
+    settle(take.pk)
+    clock = Take.objects.get(pk=take.pk).clock
+    assert clock is not None
+    contacts = Strike.objects.filter(recording=take.recording).values_list("contact_s", flat=True)
+    felt = [clock["epoch_s"] + (c - clock["zero_s"]) / clock["rate"] for c in sorted(contacts)]
+    assert len(felt) == 10
+    late, early = 0.14, 0.03  # of the loudspeaker; of who taps along
+    given = [felt[0] - 5.0, felt[0] - 2.5, *(at - late + early for at in felt)]
+    beeps = [dt.datetime.fromtimestamp(at, dt.UTC).isoformat() for at in given]
+    told = send(coach, "post", f"takes/{take.pk}/beeps", {"beeps": beeps, "doubt_ms": 4.0})
+    assert told.status_code == 200, told.content
+    assert abs(told.json()["delay_ms"] - 1e3 * late) < 8.0
+    assert 20.0 <= told.json()["doubt_ms"] < 40.0
+    elsewhere = [dt.datetime.fromtimestamp(at + 1.2, dt.UTC).isoformat() for at in given]
+    unmet = send(coach, "post", f"takes/{take.pk}/beeps", {"beeps": elsewhere})
+    assert (unmet.status_code, "tap" in unmet.json()["message"]) == (422, True)
+    assert send(coach, "post", f"takes/{take.pk}/beeps", {"beeps": beeps[:4]}).status_code == 422
 
 
 def test_a_round_that_is_ended_calls_no_more_and_a_childs_has_no_rush(evening: Evening, coach: Client) -> None:

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { clock, convert, day, digits, limbName, minutes, plannedName, show, today, type Measure } from "./format";
+import { clock, convert, day, digits, familyName, limbName, minutes, plannedName, show, today, type Measure } from "./format";
 
 const measure = (name: string, unit: string, decimals: number) => ({ name, unit, decimals, label: name }) as Measure;
 const force = measure("peak_force_n", "N", 0);
@@ -49,5 +49,12 @@ describe("names", () => {
     expect(limbName("unknown")).toBe("not known");
     expect(plannedName("rear-straight;right_hand;level=head")).toBe("Rear straight");
     expect(plannedName("")).toBe("Strike");
+  });
+});
+
+describe("families of strikes that are counted", () => {
+  it("are named as a coach says many of them", () => {
+    const said = ["round", "front-push", "straight", "elbow-across", "knee-straight"].map(familyName);
+    expect(said).toEqual(["Round kicks", "Front push kicks", "Straights", "Elbows across", "Knees straight"]);
   });
 });

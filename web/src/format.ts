@@ -70,8 +70,9 @@ export function plannedName(planned: string): string {
 /** Strikes of a family from both sides, as counts name them. */
 export function familyName(family: string): string {
   const words = family.replaceAll("-", " ");
-  const kick = /^(round|front|side)/.test(words) ? `${words} kicks` : `${words}s`;
-  return kick[0]!.toUpperCase() + kick.slice(1);
+  const [part, ...how] = words.split(" ");
+  const many = /^(round|front|side)/.test(words) ? `${words} kicks` : /^(elbow|knee)$/.test(part!) ? [`${part}s`, ...how].join(" ") : `${words}s`;
+  return many[0]!.toUpperCase() + many.slice(1);
 }
 
 export function clock(iso: string, plusSeconds: number, zone: string): string {

@@ -87,7 +87,7 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
             </button>
           </div>
           <Problem error={change.error ?? evening.error} />
-          <VolumesFor eveningId={id} changed={refresh} />
+          <VolumesFor key={id} eveningId={id} child={row.child} changed={refresh} />
           <ChooseSet
             open={adding}
             close={() => setAdding(false)}

@@ -12,13 +12,13 @@ const TOTALS = [20, 40, 50, 100];
 const SIZES = [5, 10, 20];
 
 /** Totals that are chipped off through the evening, both sides alike. */
-export function VolumesFor({ eveningId, changed }: { eveningId: number; changed: () => void }) {
+export function VolumesFor({ eveningId, child, changed }: { eveningId: number; child: boolean; changed: () => void }) {
   const queries = useQueryClient();
   const key = ["volumes", eveningId];
   const volumes = useQuery({ queryKey: key, queryFn: async () => unwrap(await client.GET("/api/evenings/{evening_id}/volume-counts", { params: { path: { evening_id: eveningId } } })) });
   const [adding, setAdding] = useState(false);
   const [family, setFamily] = useState(FAMILIES[0]!);
-  const [total, setTotal] = useState(TOTALS[3]!);
+  const [total, setTotal] = useState(child ? TOTALS[0]! : TOTALS[3]!);
   const [size, setSize] = useState(SIZES[1]!);
   const change = useMutation({
     mutationFn: async (send: () => Promise<unknown>) => send(),
