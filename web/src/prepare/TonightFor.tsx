@@ -48,7 +48,7 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
         <>
           <Condition row={row} evening={evening.data} />
           <ol className="mt-2">
-            {done.length > 0 && <li className="border-t border-line py-2 text-soft">{done.length} thrown already</li>}
+            {done.length > 0 && <li className="border-t border-line py-2 text-soft">{done.length === 1 ? "1 set" : `${done.length} sets`} thrown already</li>}
             {coming.map((p, k) => (
               <li key={p.id} className="flex min-h-16 items-center gap-3 border-t border-line">
                 <b className="numeric w-6 text-lg">{done.length + k + 1}</b>
