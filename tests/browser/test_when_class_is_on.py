@@ -209,9 +209,13 @@ def test_two_in_turn_throw_a_trials_blocks_and_a_unit_dies(coach: Page) -> None:
     coach.keyboard.press("Space")
     expect(coach.get_by_role("region", name="The last set").locator("[data-volume='10']")).to_be_visible()
 
-    # the other one's turn, by one tap; and the coach walks round
-    coach.get_by_role("button", name="Lior Castellan").click()
+    # the other one's turn, out of all who are here; then, who takes turns with him is one tap away
+    coach.get_by_role("button", name="Others, and the end").click()
+    coach.get_by_role("dialog").get_by_role("button", name="Lior Castellan").click()
     expect(coach.get_by_role("heading", name="Lior Castellan at")).to_be_attached()
+    expect(coach.locator("[data-bagside] header").get_by_role("button").first).to_have_text("Petra Vanek")
+
+    # and the coach walks round
     coach.keyboard.press("Space")
     expect(coach.locator("[data-figure]")).to_have_attribute("data-figure", re.compile(r"^[\d.]+$"))
     coach.get_by_role("button", name="Others, and the end").click()

@@ -94,16 +94,21 @@ async def _socket(scope: Any, receive: Any, send: Any) -> None:
         return
     try:
         station = await _station(_token(scope))
-    except (OperationalError, InterfaceError):
-        station = None
+    except (OperationalError, InterfaceError):  # closed before it is accepted, it would read as a token refused
+        await send({"type": "websocket.accept"})
         await send({"type": "websocket.close", "code": AWAY})
         return
     if station is None:
         await send({"type": "websocket.close", "code": REFUSED})
         return
     await send({"type": "websocket.accept"})
-    with contextlib.suppress(_Gone):
-        await _Talk(station, receive, send).run()
+    talk = _Talk(station, receive, send)
+    try:
+        await talk.run()
+    except _Gone:
+        pass
+    except (DatabaseError, InterfaceError):
+        await talk.close(AWAY)
 
 
 class _Gone(Exception):
@@ -127,7 +132,7 @@ class _Talk:
                     return
                 content, got = message.get("bytes"), time.time()
                 if content is None:
-                    await self._close(BAD)
+                    await self.close(BAD)
                     return
                 try:
                     said = read(content)
@@ -140,7 +145,7 @@ class _Talk:
                     number = said.get("n") if isinstance(said, dict) else None
                     if self.stream is None or type(number) is not int:
                         await self.send({"error": str(error)})
-                        await self._close(BAD)
+                        await self.close(BAD)
                         return
                     await self.send({"bad": [[number, str(error)]]})
                     continue
@@ -170,7 +175,7 @@ class _Talk:
         except DatabaseError:  # not acknowledged: the hub keeps it and sends it again
             log.warning("packets of station %s could not be kept", self.station.pk)
             with contextlib.suppress(_Gone):
-                await self._close(AWAY)
+                await self.close(AWAY)
 
     async def _ask(self) -> None:
         """Tells the hub what is being done at its bag, whenever that changes; cuts it off once its token is revoked."""
@@ -182,7 +187,7 @@ class _Talk:
                 try:
                     ask = await _asked(self.station.pk, self.stream.pk)
                     if ask.get("revoked"):
-                        await self._close(REFUSED)
+                        await self.close(REFUSED)
                         return
                     if ask != before:
                         before = ask
@@ -211,7 +216,7 @@ class _Talk:
         except Exception as error:  # the server raises its own kinds where the other end is gone
             raise _Gone from error
 
-    async def _close(self, code: int) -> None:
+    async def close(self, code: int) -> None:
         with contextlib.suppress(Exception):
             await self._send({"type": "websocket.close", "code": code})
 

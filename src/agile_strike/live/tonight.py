@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from agile_strike.core.children import is_child, no_consent
 from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym
+from agile_strike.live.models import Take
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of
 from agile_strike.trials.models import Trial
@@ -32,6 +33,8 @@ class Tonight:
     mass_due_days: int | None  #: since body mass was noted, where that is long ago
     trials: list[str]
     planned: int  #: sets that have not begun
+    station_id: int | None  #: where they stepped up last tonight
+    stepped_up_at: dt.datetime | None
 
 
 def tonight(gym: Gym) -> list[Tonight]:
@@ -47,11 +50,20 @@ def tonight(gym: Gym) -> list[Tonight]:
         session__day=today, began_at__isnull=True
     ).values_list("session_id", flat=True):  # fmt: skip
         coming[session_id] = coming.get(session_id, 0) + 1
-    return [_row(s, evenings.get(s.pk), trials.get(s.pk, []), coming, today) for s in students]
+    takes = Take.objects.for_gym(gym).filter(session__day=today).order_by("began_at")
+    last = {t[0]: t[1:] for t in takes.values_list("session__student_id", "station_id", "began_at")}
+    return [
+        _row(s, evenings.get(s.pk), trials.get(s.pk, []), coming, today, last.get(s.pk, (None, None))) for s in students
+    ]
 
 
 def _row(
-    student: Student, evening: Session | None, trials: list[str], coming: dict[int, int], today: dt.date
+    student: Student,
+    evening: Session | None,
+    trials: list[str],
+    coming: dict[int, int],
+    today: dt.date,
+    last: tuple[int | None, dt.datetime | None],
 ) -> Tonight:
     age = age_of(student.birth_date, today)
     mass = max(student.masses.all(), key=lambda m: m.measured_on, default=None)
@@ -72,4 +84,6 @@ def _row(
         mass_due_days=since.days if since is not None and since > MASS_DUE else None,
         trials=sorted(trials),
         planned=coming.get(evening.pk, 0) if evening else 0,
+        station_id=last[0],
+        stepped_up_at=last[1],
     )

@@ -4024,6 +4024,10 @@ export interface components {
             soreness: string;
             /** Stance */
             stance: string;
+            /** Station Id */
+            station_id: number | null;
+            /** Stepped Up At */
+            stepped_up_at: string | null;
             /** Stopped */
             stopped: string;
             /** Student Id */

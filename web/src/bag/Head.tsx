@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useKit, useTonight, type Take } from "./take";
 import { kitInWords } from "./kit";
+import { inTurn } from "./turns";
 
 interface Props {
   take: Take;
@@ -18,7 +19,7 @@ export function Head({ take, turnTo, finish, openSet }: Props) {
   const tonight = useTonight();
   const kit = useKit(take.station_id);
   const [asked, setAsked] = useState(false);
-  const others = (tonight.data ?? []).filter((t) => t.here && !t.stopped && t.student_id !== take.student_id);
+  const others = inTurn((tonight.data ?? []).filter((t) => t.here && !t.stopped && t.student_id !== take.student_id), take.station_id);
   const turn = (id: number) => {
     setAsked(false);
     turnTo(id);

@@ -12,9 +12,11 @@ export function useKeys(actions: Record<string, () => void>) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const action = latest.current[e.key];
-      const pressed = e.key === " " && e.target instanceof HTMLButtonElement; // it presses the button itself
+      const button = e.key === " " && e.target instanceof HTMLButtonElement ? e.target : null;
+      const pressed = button?.matches(":focus-visible"); // who goes by keys presses it; one that was tapped keeps no key
       if (!action || pressed || isTyping(e) || e.ctrlKey || e.metaKey || e.altKey) return;
       e.preventDefault();
+      button?.blur();
       action();
     };
     window.addEventListener("keydown", onKey);
