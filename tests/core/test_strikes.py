@@ -158,9 +158,9 @@ def test_a_slow_unit_gives_times_and_impulse_at_most(clean: Played) -> None:
     assert any("need 400" in n.why for n in result.not_measured)
 
 
-def test_without_a_bag_unit_nothing_is_computed_and_the_reason_is_told(clean: Played) -> None:
+def test_without_a_bag_or_limb_unit_nothing_is_computed_and_the_reason_is_told(clean: Played) -> None:
     made = clean.simulated[0].recording
-    result = analyse(replace(made, units={"leftwrist": replace(made.units["bag"], unit="leftwrist")}))
+    result = analyse(replace(made, units={"pelvis": replace(made.units["bag"], unit="pelvis")}))
     assert result.strikes == []
     assert {n.why for n in result.not_measured} == {"no bag unit in this recording"}
     assert result.units[0].aligned is False

@@ -12,18 +12,21 @@ import numpy as np
 
 from agile_strike.core.bag import judge, loadcell, mount_check
 from agile_strike.core.bag import strikes as on_the_bag
-from agile_strike.core.bag.bursts import Burst, bursts
+from agile_strike.core.bag.bursts import BURST_GAP_S, Burst, bursts
 from agile_strike.core.bag.columns import Batch, StrikeColumns, joined
 from agile_strike.core.bag.mounting import Mounting
-from agile_strike.core.bag.rows import planned_level, rows, strength, whole_recording_notes
+from agile_strike.core.bag.rows import planned_level, planned_limb, rows, strength, whole_recording_notes
 from agile_strike.core.bag.state import BagState, look
 from agile_strike.core.bag.state import learn as learn_bag
+from agile_strike.core.measured import Measured
 from agile_strike.core.measures.of_bag import BAG_NUMERIC
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.strikes import NotMeasured, Strike
+from agile_strike.core.student import alone
 from agile_strike.core.student import strikes as of_the_student
 from agile_strike.core.student.clocks import UnitClock, not_aligned
 from agile_strike.core.student.joined import NO_TURN_RATES, UNIT_OF, added, contacts_of, lacking, with_student
+from agile_strike.core.student.limbs import PART
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.target import Bag
 
@@ -108,9 +111,11 @@ def _found(piece: Recording, state: BagState | None) -> list[Strike]:
 
 
 def analyse(recording: Recording) -> Analysis:
-    """All strikes of a recording. A recording without a bag unit has none, and says so."""
+    """All strikes of a recording; where no unit hung on the bag, those that the worn units find by themselves."""
     unit = recording.units.get("bag")
     units = [_untied(name) for name in recording.units]
+    if unit is None and any(u.kind in PART and u.feels_turning for u in recording.units.values()):
+        return _without_a_bag(recording)
     why = _why_nothing(recording)
     if why:
         return Analysis(
@@ -149,6 +154,38 @@ def _analyse_body(recording: Recording, unit: UnitSignal, bag: Bag, units: list[
         flags, found = ("no_bag",), found.none()
         notes += [NotMeasured(m, why) for m in ("contact_s", *BAG_NUMERIC)]
     return _told(recording, found, units, replace(state, seen=None), flags, notes)
+
+
+def _without_a_bag(recording: Recording) -> Analysis:
+    feeling = {n: u for n, u in recording.units.items() if u.sole_n is not None or u.feels_turning}
+    found = alone.found(replace(recording, units=feeling))
+    if found.blows:
+        found = of_the_student.at_full_reach(replace(recording, units=feeling), found)
+    strikes: list[Strike] = []
+    for at, blow in zip(found.at_s, found.blows, strict=True):
+        gap = at - strikes[-1].contact_s if strikes else np.inf
+        running = recording.set_at(at)
+        strikes.append(
+            Strike(
+                at,
+                planned_limb(recording, at),
+                {} if np.isinf(gap) else {"gap_ms": Measured(1e3 * gap, 1e3 * blow.at_sd_s * 2**0.5)},
+                planned_level(recording, at),
+                ("in_burst",) if gap < BURST_GAP_S else (),
+                running.value if running else None,
+                kind=blow.kind,
+            )
+        )
+    why = _why_nothing(recording)
+    notes = [NotMeasured(m, why) for m in BAG_NUMERIC if m != "gap_ms"]
+    clocks = {n: found.clocks.get(n, not_aligned(n)) for n in recording.units}
+    if not strikes:
+        return Analysis(recording, [], [], list(clocks.values()), (), notes, NOTHING)
+    student = with_student(recording, strikes, found)
+    runs = bursts([s.contact_s for s in student.strikes], [None] * len(strikes))
+    return Analysis(
+        recording, student.strikes, runs, list(clocks.values()), student.flags, [*notes, *student.notes], NOTHING
+    )
 
 
 def _untied(name: str) -> UnitClock:

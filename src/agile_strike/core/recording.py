@@ -1,5 +1,6 @@
 """What the units of one evening delivered, on even grids and in SI units."""
 
+from collections.abc import Collection
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -25,6 +26,10 @@ UNITS = (
 )
 
 
+#: whose clock all else is told on, the first that is there
+REFERENCES = ("bag", "rightwrist", "leftwrist", "rightforearm", "leftforearm", "rightankle", "leftankle")
+
+
 @dataclass(frozen=True, slots=True)
 class UnitSignal:
     """One unit's samples on an even grid of its own clock, from its first sample; NaN where none came."""
@@ -39,7 +44,7 @@ class UnitSignal:
     sole_n: Samples | None = (
         None  #: (n, 2) load under heel and forefoot, newtons; a plate knows no heel: NaN, and all of it
     )
-    starts_s: float | None = None  #: first sample after the bag's by the files' own times, good to a second or three
+    starts_s: float | None = None  #: first sample after the reference's by the files' times, good to a second or three
     battery_pct: float | None = None  #: at the recording's start, where the unit says it
     first_sample: int = 0  #: of the evening, that the first one here is: of a piece cut out of it
     serial: str = ""  #: of the thing, whatever place it was worn at; empty where no file says it
@@ -87,6 +92,11 @@ class UnitSignal:
         return "left" if self.unit.startswith("left") else "right" if self.unit.startswith("right") else ""
 
 
+def reference_of(units: Collection[str]) -> str | None:
+    """The unit whose clock is the reference; None where none of those is there that feel a strike."""
+    return next((name for name in REFERENCES if name in units), None)
+
+
 @dataclass(frozen=True, slots=True)
 class Event:
     """Something planned or shown: a set, a cue, a round, stamps, a label. Seconds on the reference clock."""
@@ -126,7 +136,7 @@ class Recording:
     bag: Bag | None
     units: dict[str, UnitSignal]
     events: tuple[Event, ...] = ()
-    acquired_at: str | None = None  #: ISO 8601 of the bag unit's first sample
+    acquired_at: str | None = None  #: ISO 8601 of the reference's first sample
     notes: tuple[str, ...] = field(default=())
 
     def set_at(self, seconds: float) -> Event | None:

@@ -9,6 +9,8 @@ from agile_strike.core.measured import Measured
 
 Floats = NDArray[np.float64]
 
+BAG, MET, AIR = "bag", "met", "air"  #: what a strike landed on: our bag, something else, nothing
+KINDS = (BAG, MET, AIR)
 LIMBS = tuple(f"{side}_{part}" for side in ("left", "right") for part in ("hand", "elbow", "knee", "foot"))
 
 
@@ -21,7 +23,7 @@ class Lanes:
 
 @dataclass(frozen=True, slots=True)
 class Strike:
-    """One contact: when, by which limb, what was measured and what is to be kept in mind."""
+    """One contact, or full reach in the air: when, by which limb, what was measured, what is to be kept in mind."""
 
     contact_s: float
     limb: str
@@ -32,6 +34,7 @@ class Strike:
     chain_order: str | None = None
     launch_s: float | None = None  #: from contact
     lanes: Lanes | None = None  #: curves from the floor up
+    kind: str = BAG
 
 
 @dataclass(frozen=True, slots=True)

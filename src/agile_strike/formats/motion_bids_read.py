@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from agile_strike.core.errors import BadFile
-from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
+from agile_strike.core.recording import Event, Participant, Recording, UnitSignal, reference_of
 from agile_strike.core.target import Bag
 from agile_strike.formats.motion_bids_files import read_json, read_rows, shown
 from agile_strike.formats.motion_bids_unit import read_bag, read_unit
@@ -92,7 +92,7 @@ def read_run(root: Path, files: RunFiles, people: dict[str, Participant]) -> Rec
         bag,
         _started(units, acquired),
         read_events(files.events, root),
-        acquired_at=acquired.get("bag") or next(iter(acquired.values()), None),
+        acquired_at=acquired.get(reference_of(units) or "") or next(iter(acquired.values()), None),
     )
 
 
@@ -183,19 +183,21 @@ def _acquired(root: Path, files: RunFiles) -> dict[str, str]:
 
 
 def _started(units: dict[str, UnitSignal], acquired: dict[str, str]) -> dict[str, UnitSignal]:
-    """Units with their stated start against the bag's, where both are told."""
+    """Units with their stated start against the reference's, where both are told."""
     times = {unit: at for unit, text in acquired.items() if (at := stated_time(text)) is not None}
-    bag = times.get("bag")
-    if bag is None:
+    reference = reference_of(units)
+    zero = times.get(reference or "")
+    if zero is None:
         return units
 
     def after(at: dt.datetime) -> float:
         """Written times without a zone are of one clock on the wall, whatever this machine's own zone is."""
-        if at.tzinfo is None or bag.tzinfo is None:
-            return (at.replace(tzinfo=None) - bag.replace(tzinfo=None)).total_seconds()
-        return (at - bag).total_seconds()
+        if at.tzinfo is None or zero.tzinfo is None:
+            return (at.replace(tzinfo=None) - zero.replace(tzinfo=None)).total_seconds()
+        return (at - zero).total_seconds()
 
-    return {n: u if n == "bag" or n not in times else replace(u, starts_s=after(times[n])) for n, u in units.items()}
+    told = times.keys() & units.keys() - {reference}
+    return {n: replace(u, starts_s=after(times[n])) if n in told else u for n, u in units.items()}
 
 
 def stated_time(text: str) -> dt.datetime | None:

@@ -47,6 +47,7 @@ def _recording(a: Analysis) -> dict[str, Any]:
             {
                 "contact_s": round(s.contact_s, CONTACT_DECIMALS),
                 "limb": s.limb,
+                "kind": s.kind,
                 "measures": _measures(s),
                 "sd": {n: _number(m.sd) for n, m in s.measures.items()},
                 "flags": list(s.flags),

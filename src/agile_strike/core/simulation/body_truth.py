@@ -12,10 +12,11 @@ Floats = NDArray[np.float64]
 EDGE_S = 0.01  # of a tell's window, in which none is seen to begin
 
 
-def body_truth(course: Course, one: Thrown, impulse_n_s: float) -> dict[str, float]:
-    """True measures of one strike by the registry's names; absent where the definition says so."""
+def body_truth(course: Course, one: Thrown, impulse_n_s: float, along: Floats | None = None) -> dict[str, float]:
+    """True measures of one strike by the registry's names; absent where the definition says so. `along` (3,) is u where
+    it is not the velocity at contact."""
     limb = _Limb(course, one)
-    out = limb.measures(impulse_n_s, course.body.mass_kg)
+    out = limb.measures(impulse_n_s, course.body.mass_kg, along)
     launch = one.contact_s - out["flight_ms"] / 1e3
     out |= _trunk(course, one, launch)
     out |= _feet(course, one, launch)
@@ -39,10 +40,10 @@ class _Limb:
         self.c = int(np.searchsorted(self.t, 0.0)) - 1
         self.e = int(np.searchsorted(self.t, one.end_s - one.contact_s)) + 1
 
-    def measures(self, impulse: float, mass_kg: float) -> dict[str, float]:
+    def measures(self, impulse: float, mass_kg: float, along_u: Floats | None) -> dict[str, float]:
         t, p, v, c, e = self.t, self.p, self.v, self.c, self.e
         at_contact = v[c]
-        u = at_contact / np.linalg.norm(at_contact)
+        u = at_contact / np.linalg.norm(at_contact) if along_u is None else along_u
         along = v @ u
         ended = [s.end_s for s in self.course.thrown if s.limb == self.one.limb and s.end_s < self.one.contact_s]
         since = max(-0.6, max(ended) - self.one.contact_s + 0.01) if ended else -0.6

@@ -99,12 +99,19 @@ def wear(
     height = pelvis.position_m[:, 2] - base[:, 2]
     load = trunk.loads(body, t, base, height, thrown, stamps_s, rng)
     course = Course(t, limbs, parts, yaw, load, body, thrown)
+    return Worn(*sensed(course, stamps_s, mess, rng, units), course)
+
+
+def sensed(
+    course: Course, stamps_s: list[float], mess: WearMess, rng: np.random.Generator, units: tuple[str, ...]
+) -> tuple[dict[str, UnitSignal], dict[str, tuple[float, float]]]:
+    """What `units` deliver of a course, and their clocks as in `Worn`."""
     signals, clocks = {}, {}
     for name in units:
         drawn = (mess.offset_s * rng.uniform(-1, 1), mess.drift_ppm * rng.uniform(-1, 1))
         offset, drift = clocks[name] = mess.clocks.get(name, drawn)
         signals[name] = _sense(name, course, stamps_s, offset, drift, mess, rng)
-    return Worn(signals, clocks, course)
+    return signals, clocks
 
 
 def _sense(

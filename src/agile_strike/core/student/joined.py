@@ -8,10 +8,11 @@ from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE
 from agile_strike.core.strikes import NotMeasured, Strike
 from agile_strike.core.student.align import LIMB_KINDS
+from agile_strike.core.student.alone import Found
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.reach import told
 from agile_strike.core.student.state import BodyState
-from agile_strike.core.student.strikes import OfStudent, measure
+from agile_strike.core.student.strikes import OfStudent, measure, measure_alone
 from agile_strike.core.student.worn import Contact
 
 #: what a measure needs -> how a coach would bring it
@@ -54,14 +55,19 @@ class WithStudent:
     notes: list[NotMeasured]  #: what is missing, and what would bring it
 
 
-def with_student(recording: Recording, found: list[Strike]) -> WithStudent:
-    """The strikes with limb and measures of the student."""
+def with_student(recording: Recording, found: list[Strike], alone: Found | None = None) -> WithStudent:
+    """The strikes with limb and measures of the student; `alone` where no bag but the units themselves found them."""
     silent = sorted(n for n, u in recording.units.items() if u.sole_n is None and not u.feels_turning)
     feeling = replace(recording, units={n: u for n, u in recording.units.items() if n not in silent})
-    said = measure(feeling, contacts_of(found))
+    if alone is None:
+        said = measure(feeling, contacts_of(found))
+    else:
+        pairs = zip(contacts_of(found), alone.blows, strict=True)
+        contacts = [replace(c, length_s=b.length_s or None, at_sd_s=b.at_sd_s) for c, b in pairs]
+        said = measure_alone(feeling, contacts, alone)
     out = [added(s, o) for s, o in zip(found, said.strikes, strict=True)]
     untied = sorted(n for n, c in said.clocks.items() if not c.aligned)
-    whole = lacking(_have(recording, said.clocks))
+    whole = lacking(_have(recording, said.clocks) if alone is None else _have(recording, said.clocks) | {"limb"})
     notes = [NotMeasured(name, _why(need, recording, untied, silent)) for name, need in whole]
     notes += _of_single(out, {m for m, _ in whole}, silent)
     flags = (*said.flags, *(f"not_aligned:{n}" for n in untied))
@@ -76,6 +82,7 @@ def contacts_of(found: Sequence[Strike]) -> list[Contact]:
             s.measures["contact_ms"].value / 1e3 if "contact_ms" in s.measures else None,
             s.measures.get("impulse_n_s"),
             s.limb,
+            s.kind,
         )
         for s in found
     ]

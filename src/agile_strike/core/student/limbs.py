@@ -56,6 +56,15 @@ def limbs(
     return out
 
 
+def of_units(units: dict[str, UnitSignal], felt: list[str], planned: list[str]) -> Limbs:
+    """Where the units themselves found the strikes: which limb made each, `felt` (s,) being the unit that did."""
+    pairs = [(unit, True) for unit in felt]
+    swapped = _swapped_kinds(units, pairs, planned)
+    names = sorted({*felt})
+    limb = [_name(units, names, u, plan, units[u].kind in swapped) for u, plan in zip(felt, planned, strict=True)]
+    return Limbs(limb, [True] * len(felt), felt, [""] * len(felt), swapped)
+
+
 def _swapped_kinds(units: dict[str, UnitSignal], felt: list[tuple[str, bool]], planned: list[str]) -> frozenset[str]:
     """Kinds of unit, as wrist, of which nearly every sure contact came from the side that was not planned."""
     out = set()

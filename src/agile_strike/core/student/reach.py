@@ -20,6 +20,7 @@ Floats = NDArray[np.float64]
 
 LAUNCH_SHARE = 0.1
 LONGEST_FLIGHT_S = 0.6
+REACHED_WITHIN_S = 0.1  # of where a limb's strokes alone put its full reach
 TELL_S = 0.4
 TELL_M = 0.015
 TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.004, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
@@ -31,6 +32,7 @@ HOME_SHARE = 0.1
 RETURN_WITHIN_S = 1.0
 MOST_CLIPPED_SHARE = 0.3  # of the samples in the 250 ms before contact: beyond, too little was felt
 LEAST_SPEED_M_S = 1.0
+OF_CONTACT = ("contact_speed_m_s", "speed_held_pct")  # of what was met
 MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
@@ -63,14 +65,19 @@ def reach(
     impulse: Measured | None,
     body_mass_kg: float | None,
     launched_after_s: float,
+    air: bool = False,
 ) -> Reach:
-    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none)."""
+    """Measures of strike i. `launched_after_s` is the end of the limb's last strike from this contact (-inf: none). In
+    the air full reach stands for contact, and u is the direction at the limb's fastest."""
     if not s.ok[i] or s.clipped.share[i] > MOST_CLIPPED_SHARE:
         return Reach({}, None)
     t, v, p = s.times_s, s.velocity_m_s[i], s.place_m[i]
     c = BEFORE
     speed = np.linalg.norm(v, axis=1)
     at_contact = _at_contact(v)
+    if air:
+        early = max(int(s.first[i]) + 1, c - round(LONGEST_FLIGHT_S / STEP_S))
+        at_contact = v[early + int(np.argmax(speed[early:c]))]
     contact_speed = float(np.linalg.norm(at_contact))
     along = at_contact / max(contact_speed, 1e-9)
     clipped_sd = float(s.clipped.sd_m_s[i])
@@ -81,7 +88,7 @@ def reach(
     forward = v[start : c + 1] @ along
     peak = start + int(np.argmax(speed[start:c]))
     top_speed, top_s = _top(speed, peak, t)
-    if contact_speed > top_speed:
+    if contact_speed > top_speed and not air:
         top_speed, top_s = contact_speed, 0.0
     launch_s = _launch(forward, t[start : c + 1], peak - start, LAUNCH_SHARE * max(float(forward.max()), contact_speed))
     sd = float(np.hypot(speed_sd, SPEED_FLOOR_M_S))
@@ -91,6 +98,8 @@ def reach(
         "speed_held_pct": Measured(100.0 * contact_speed / top_speed, 0.45 + 80.0 * clipped_sd / top_speed),
         "hand_before_ms": Measured(-1e3 * top_s, _flatness_ms(speed, peak)),
     }
+    if air:
+        out = {n: m for n, m in out.items() if n not in OF_CONTACT}
     if launch_s is None:
         return Reach(out, None, None, along)
     launch = int(np.searchsorted(t, launch_s))
@@ -106,6 +115,23 @@ def reach(
     out |= _mass(s, i, at_contact, impulse, body_mass_kg)
     own = rotate(conjugate(s.attitude[i, c - 1]), along) if ratio < STRAIGHT_RATIO else None
     return Reach(out, launch_s, own, along)
+
+
+def full_reach_s(s: Stretches, i: int) -> float | None:
+    """When a limb that stopped itself had lost nine tenths of its highest speed along u, from the instant that was
+    taken for it; None where it had not within a tenth of a second of it."""
+    reach = round(REACHED_WITHIN_S / STEP_S)
+    v = s.velocity_m_s[i, BEFORE - round(LONGEST_FLIGHT_S / STEP_S) : BEFORE + reach]
+    speed = np.linalg.norm(v[: -reach // 2], axis=1)
+    top = int(np.argmax(speed))
+    forward = v[top:] @ v[top] / speed[top]
+    slow = np.flatnonzero(forward <= LAUNCH_SHARE * speed[top])
+    if not len(slow) or not s.ok[i] or slow[0] == 0:
+        return None
+    k = int(slow[0])
+    part = (forward[k - 1] - LAUNCH_SHARE * speed[top]) / max(forward[k - 1] - forward[k], 1e-9)
+    at = top + k - 1 + float(np.clip(part, 0.0, 1.0)) - round(LONGEST_FLIGHT_S / STEP_S)
+    return STEP_S * at if abs(STEP_S * at) < REACHED_WITHIN_S else None
 
 
 def long_axis(forward: list[Floats], nominal: Floats) -> Floats:

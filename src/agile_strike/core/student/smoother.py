@@ -29,6 +29,7 @@ SURE_GRAVITY_M_S2 = (
     0.12  # then a limb that meets the bag again, and a trunk's attitude, need no guard beside the strike
 )
 LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
+LOOSE_LINK_SD_M = 0.025  # where no bag told its length: six milliseconds at four metres a second
 EARLY, LATE = 0.43, 0.57  # force peaks early in a contact with loss, so more of it passes at the later speed
 VELOCITY_PRIOR_M_S, PLACE_PRIOR_M = 8.0, 2.0
 PIECES = 5  # between contacts: two before, the two beside, one more after
@@ -90,9 +91,11 @@ def smooth(
     beside: Neighbours,
     met: tuple[Met, Met] | None,
     moments: Still | None = None,
+    length_known: bool = True,
 ) -> Solved:
     """All but the guard's sway is known alike along the three axes; z is up. Without `met` the part struck nothing."""
     s = len(length_s)
+    goes_on = np.full(s, np.inf) if met is None else length_s  # through a contact that it did not make
     piece = np.full(guard.seen.shape, MAIN) if met is None else _pieces(LOOKS_S, length_s, beside)
     prior = np.zeros(_ALL)
     prior[_V:_P] = VELOCITY_PRIOR_M_S**-2
@@ -106,9 +109,9 @@ def smooth(
     normal[:, _G, _G] += known
     target[:, _G] += known[:, None] * guard.gravity
     if met is not None:
-        _add_contacts(normal, target, out, length_s, met)
+        _add_contacts(normal, target, out, length_s, met, LINK_SD_M if length_known else LOOSE_LINK_SD_M)
     if moments is not None:
-        _add_still(normal, target, out, moments, length_s)
+        _add_still(normal, target, out, moments, goes_on)
     design = _guard_design(LOOKS_S, piece)
     unknown = np.empty_like(target)
     covariances: list[Floats] = []
@@ -177,7 +180,9 @@ def _guard_design(at: Floats, piece: NDArray[np.int64]) -> Floats:
     return design
 
 
-def _add_contacts(normal: Floats, target: Floats, out: Outward, length_s: Floats, met: tuple[Met, Met]) -> None:
+def _add_contacts(
+    normal: Floats, target: Floats, out: Outward, length_s: Floats, met: tuple[Met, Met], link_sd_m: float
+) -> None:
     """What is known of contacts: the limb travels little in its own, and in a burst it meets the same bag again."""
     t, v, p = out.times_s, out.velocity, out.place
     s = len(length_s)
@@ -192,7 +197,7 @@ def _add_contacts(normal: Floats, target: Floats, out: Outward, length_s: Floats
     design[:, _G] = -0.5 * e**2 + LATE * e**2
     left, _ = leaving(t, v, e)
     known = p[rows, end] - LATE * e[:, None] * left
-    _add_row(normal, target, design, -known, LINK_SD_M)
+    _add_row(normal, target, design, -known, link_sd_m)
     for again, which in zip(met, (MAIN, BACK), strict=True):
         design = np.zeros((s, _ALL))
         design[:, _P + which] = 1.0

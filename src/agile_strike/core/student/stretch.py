@@ -36,6 +36,10 @@ from agile_strike.core.student.unclip import Clipped
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
+#: what a part did: a limb that met the bag, or a pad that is never twice in one place; one that stopped itself in the
+#: air; a part that was carried along
+STRUCK, MET, SWUNG, CARRIED = "struck", "met", "swung", "carried"
+
 JOLTED_S = 0.03  # beside a contact: no limb is still there
 HOLE_BEFORE_S, HOLE_AFTER_S = 0.5, 0.4  # samples that must all be there
 
@@ -79,13 +83,13 @@ class Contacts:
     beside: Neighbours
     clipped: Clipped
 
-    def part(self, rows: slice) -> "Contacts":
+    def part(self, rows: slice | NDArray[np.int64]) -> "Contacts":
         return Contacts(self.at_s[rows], self.length_s[rows], self.beside.part(rows), self.clipped.part(rows))
 
 
-def stretches(unit: Tracked, contacts: Contacts, strikes: bool = True) -> Stretches:
-    """Round s contacts. With `strikes` this limb made them and each jolts it; without, the part moves smoothly on
-    through all of them."""
+def stretches(unit: Tracked, contacts: Contacts, part: str = STRUCK) -> Stretches:
+    """Round s contacts. A limb that made them was jolted by each; any other part moves smoothly on through them."""
+    jolted = part in (STRUCK, MET)
     whole, track, known = unit.course, unit.track, unit.known
     at, length_s, beside = contacts.at_s, contacts.length_s, contacts.beside
     t: Floats = STEP_S * np.arange(-BEFORE, AFTER + 1, dtype=np.float64)
@@ -99,17 +103,20 @@ def stretches(unit: Tracked, contacts: Contacts, strikes: bool = True) -> Stretc
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
-    out = Outward(t, *(steadied(t, v, p, length_s) if strikes else (v, p)))
+    out = Outward(t, *(steadied(t, v, p, length_s) if jolted else (v, p)))
     looks = at[:, None] + LOOKS_S
     seen = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
     place = _looked(out, track, upright, at)
     guard = InGuard(place, seen, known.guard, rotate(upright, gravity), gravity_sd)
-    met = tuple(met_again(out, track, upright, at, when) for when in (beside.last_to_s, beside.next_from_s))
-    moments = still(t, out.velocity, turn / STEP_S, guard.gravity, _alone(t, contacts)) if strikes else None
-    solved = smooth(out, guard, length_s, beside, (met[0], met[1]) if strikes else None, moments)
+    others = (beside.last_to_s, beside.next_from_s)
+    if part == MET:
+        others = (np.full_like(at, -np.inf), np.full_like(at, np.inf))
+    met = tuple(met_again(out, track, upright, at, when) for when in others)
+    moments = still(t, out.velocity, turn / STEP_S, guard.gravity, _alone(t, contacts)) if part != CARRIED else None
+    solved = smooth(out, guard, length_s, beside, (met[0], met[1]) if jolted else None, moments, part != MET)
     near = whole.seen(at - HOLE_BEFORE_S, at + HOLE_AFTER_S)
     rate = turn / STEP_S
-    return _in_world(out, _Turning(attitude, rate), replace(solved, ok=solved.ok & near), contacts, strikes)
+    return _in_world(out, _Turning(attitude, rate), replace(solved, ok=solved.ok & near), contacts, part)
 
 
 def _alone(t: Floats, contacts: Contacts) -> Bools:
@@ -165,9 +172,10 @@ class _Turning:
     rate_rad_s: Floats  #: (s, n - 1, 3) between the grid's times, body axes
 
 
-def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contacts, strikes: bool) -> Stretches:
+def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contacts, part: str) -> Stretches:
+    jolted = part in (STRUCK, MET)
     t, g, length_s, beside = out.times_s, solved.gravity, contacts.length_s, contacts.beside
-    main = np.where((t[None, :, None] <= 0.5 * length_s[:, None, None]) | (not strikes), 1.0, 0.0)
+    main = np.where((t[None, :, None] <= 0.5 * length_s[:, None, None]) | (not jolted), 1.0, 0.0)
 
     def of(which: Floats) -> Floats:
         return main * which[:, MAIN, None, :] + (1.0 - main) * which[:, BACK, None, :]
@@ -180,11 +188,11 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
     attitude = multiply(np.broadcast_to(q, turning.attitude.shape), turning.attitude)
     first = np.searchsorted(t, np.where(np.isfinite(beside.last_to_s), beside.last_to_s, -np.inf))
     last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
-    before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + BACK
+    before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + (BACK if jolted or part == CARRIED else MAIN)
     velocity = rotate(q, velocity)
     s = len(velocity)
-    steady = solved.steady if strikes else 1.0
-    left, off = leaving(t, velocity, length_s) if strikes else (np.zeros((s, 3)), np.zeros(s))
+    steady = solved.steady if part != CARRIED else 1.0
+    left, off = leaving(t, velocity, length_s) if jolted else (np.zeros((s, 3)), np.zeros(s))
     return Stretches(
         times_s=t,
         velocity_m_s=velocity,

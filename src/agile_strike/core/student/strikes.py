@@ -4,7 +4,7 @@
 the samples within some three seconds of it and of that state, bit for bit, whatever else was recorded.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -12,18 +12,19 @@ from numpy.typing import NDArray
 
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Event, Recording, UnitSignal
-from agile_strike.core.strikes import Lanes
+from agile_strike.core.strikes import AIR, BAG, KINDS, MET, Lanes
 from agile_strike.core.student import feet, stretch, trunk
 from agile_strike.core.student.align import TRUNK
+from agile_strike.core.student.alone import Found, doubted
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.grid import Neighbours
 from agile_strike.core.student.lanes import load_lane, speed_lane, turn_lane
 from agile_strike.core.student.limbs import SIDES
-from agile_strike.core.student.reach import Reach, long_axis, reach, turnover
+from agile_strike.core.student.reach import Reach, full_reach_s, long_axis, reach, turnover
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.student.stretch import Contacts, Stretches
 from agile_strike.core.student.unclip import Clipped
-from agile_strike.core.student.worn import SHANKS, Contact, Limb, Worn, evening, neighbours, piece
+from agile_strike.core.student.worn import SHANKS, Contact, Limb, Worn, evening, evening_alone, neighbours, piece
 
 Floats = NDArray[np.float64]
 Places = NDArray[np.int64]
@@ -33,6 +34,7 @@ STAMP_SD_MS = 1.6  # of a clock that six stamps tie: a shock climbs the body fas
 CROWDED_S = 0.9  # a strike so near turns the trunk as well
 FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
 SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above
+PART_OF = {BAG: stretch.STRUCK, MET: stretch.MET, AIR: stretch.SWUNG}
 ANSWERED_S = 3.0  # after a cue: a later strike is no answer
 
 
@@ -100,33 +102,70 @@ def measure(recording: Recording, contacts: Sequence[Contact]) -> StudentMeasure
     return StudentMeasures(_told(worn, contacts, recording.events, state, reached), state)
 
 
+def measure_alone(recording: Recording, contacts: Sequence[Contact], alone: Found) -> StudentMeasures:
+    """The same of strikes that the units themselves found."""
+    worn, state = evening_alone(recording, list(contacts), alone)
+    reached = _reached(worn, contacts, state)
+    state = _with_forearms(state, reached)
+    return StudentMeasures(_told(worn, contacts, recording.events, state, reached), state)
+
+
+def at_full_reach(recording: Recording, alone: Found) -> Found:
+    """Strikes in the air at the instant of full reach by the limb's own course, where it shows that."""
+    contacts = [
+        Contact(at, b.length_s or None, None, "unknown", b.kind) for at, b in zip(alone.at_s, alone.blows, strict=True)
+    ]
+    worn, _ = evening_alone(recording, contacts, alone)
+    later = np.zeros(len(contacts))
+    for limb in worn.limbs.values():
+        for kind, rows in _batches(limb, contacts):
+            if kind == AIR:
+                s = stretch.stretches(limb.tracked, limb.contacts.part(rows), PART_OF[kind])
+                later[limb.mine[rows]] = [full_reach_s(s, k) or 0.0 for k in range(len(rows))]
+    at = np.array(alone.at_s) + later
+    order = np.argsort(at, kind="stable")
+    blows = [replace(alone.blows[i], at_s=alone.blows[i].at_s + float(later[i])) for i in order]
+    return replace(alone, blows=blows, at_s=[float(at[i]) for i in order])
+
+
 def _reached(worn: Worn, contacts: Sequence[Contact], state: BodyState) -> dict[str, _Reached]:
     """One limb after the other, so that no more than one limb's stretches are held."""
     return {name: _of_limb(name, limb, worn, contacts, state) for name, limb in worn.limbs.items()}
 
 
 def _of_limb(name: str, limb: Limb, worn: Worn, contacts: Sequence[Contact], state: BodyState) -> _Reached:
-    cut: list[Stretches] = []
-    reaches: list[Reach] = []
-    for first in range(0, len(limb.mine), BATCH):
-        own = limb.contacts.part(slice(first, first + BATCH))
-        s = stretch.stretches(limb.tracked, own)
-        cut.append(s)
-        for k, i in enumerate(limb.mine[first : first + BATCH]):
+    cut: dict[int, tuple[Stretches, int]] = {}
+    found: dict[int, Reach] = {}
+    for kind, rows in _batches(limb, contacts):
+        own = limb.contacts.part(rows)
+        s = stretch.stretches(limb.tracked, own, PART_OF[kind])
+        for k, row in enumerate(rows):
+            i, cut[int(row)] = limb.mine[row], (s, k)
             after_s = float(own.beside.last_to_s[k])
-            reaches.append(reach(s, k, float(worn.lengths_s[i]), contacts[i].impulse, state.mass_kg, after_s))
+            length_s, impulse = float(worn.lengths_s[i]), contacts[i].impulse
+            found[int(row)] = reach(s, k, length_s, impulse, state.mass_kg, after_s, kind == AIR)
+    reaches = [found[row] for row in range(len(limb.mine))]
     axis = state.forearm.get(name)
     if axis is None and not name.endswith("ankle"):  # how the forearm lies in the unit is learnt from all its strikes
         axis = long_axis([r.forward for r in reaches if r.forward is not None], FOREARM)
     measures, curves = [], []
     for k, r in enumerate(reaches):
-        s, row = cut[k // BATCH], k % BATCH
+        s, row = cut[k]
         launched = r.launch_s is not None
         more = turnover(s, row, r.launch_s, axis) if r.launch_s is not None and axis is not None else {}
         measures.append(r.measures | more)
         curves.append({"speed_m_s": speed_lane(s, row)} if launched else {})
     clipped = [bool(share > 0.0) for share in limb.contacts.clipped.share]
     return _Reached(limb.mine, measures, [r.launch_s for r in reaches], curves, clipped, axis)
+
+
+def _batches(limb: Limb, contacts: Sequence[Contact]) -> Iterator[tuple[str, Places]]:
+    """A limb's strikes of one kind, some at a time: places among its own."""
+    kinds = np.array([contacts[i].kind for i in limb.mine])
+    for kind in KINDS:
+        rows = np.flatnonzero(kinds == kind)
+        for first in range(0, len(rows), BATCH):
+            yield kind, rows[first : first + BATCH]
 
 
 def _with_forearms(state: BodyState, reached: dict[str, _Reached]) -> BodyState:
@@ -153,7 +192,9 @@ def _told(
             launches[i] = one.launches[k]
             curves[i] |= one.curves[k]
             flags[i] += [f"clipped:{name}"] if one.clipped[k] else []
-    rows = np.array([i for i, at in enumerate(launches) if at is not None], dtype=np.int64)
+    # a limb whose own clock is not tied says nothing of when the trunk and the feet did what
+    tied = [not unit or state.clocks[unit].aligned for unit in worn.found.unit]
+    rows = np.array([i for i, at in enumerate(launches) if at is not None and tied[i]], dtype=np.int64)
     for first in range(0, len(rows), BATCH):
         for i, more, drawn in _trunk(worn, state, rows[first : first + BATCH], launches):
             parts[i].append(more)
@@ -166,7 +207,8 @@ def _told(
     answers = _answers(events, worn.at_s, launches, parts)
     out = []
     for i, limb in enumerate(worn.found.limb):
-        measures = {n: m for part in (*parts[i], answers.get(i, {})) for n, m in part.items()}
+        answer = answers.get(i, {}) if tied[i] else {}
+        measures = doubted({n: m for part in (*parts[i], answer) for n, m in part.items()}, contacts[i].at_sd_s)
         lanes = Lanes(curves[i]) if curves[i] else None
         order = trunk.chain_order(measures)
         out.append(OfStudent(limb, measures, order, tuple(flags[i]), launches[i], lanes))
@@ -182,7 +224,7 @@ def _trunk(
     free = Clipped(none, none)
     rear = "left" if state.stance == "southpaw" else "right"
     cut = {
-        n: stretch.stretches(t, Contacts(state.clocks[n].own(at), none, beside, free), strikes=False)
+        n: stretch.stretches(t, Contacts(state.clocks[n].own(at), none, beside, free), stretch.CARRIED)
         for n, t in worn.trunk.items()
     }
     parts = [n for n in TRUNK if n in cut]

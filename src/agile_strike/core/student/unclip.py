@@ -33,7 +33,7 @@ class Clipped:
     share: Floats  #: (s,) of the samples in the quarter second before it
     sd_m_s: Floats  #: (s,) doubt of the speed at contact, from what was put back
 
-    def part(self, rows: slice) -> "Clipped":
+    def part(self, rows: slice | NDArray[np.int64]) -> "Clipped":
         return Clipped(self.share[rows], self.sd_m_s[rows])
 
 

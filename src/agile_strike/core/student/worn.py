@@ -8,13 +8,15 @@ from numpy.typing import NDArray
 
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording, UnitSignal
+from agile_strike.core.strikes import AIR, BAG
 from agile_strike.core.student.align import LIMB_KINDS, TRUNK, align
+from agile_strike.core.student.alone import Found
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import course_of
 from agile_strike.core.student.feet import Soles, sole_state, soles
 from agile_strike.core.student.gravity import attitude_in, gravity_of, wandered, wanders
 from agile_strike.core.student.grid import Neighbours
-from agile_strike.core.student.limbs import Limbs, limbs
+from agile_strike.core.student.limbs import Limbs, limbs, of_units
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.student.stretch import Contacts, Tracked
 from agile_strike.core.student.unclip import Clipped
@@ -30,12 +32,14 @@ QUIET_S = 0.66  # of every strike: further off, a gyro shows its bias
 
 @dataclass(frozen=True, slots=True)
 class Contact:
-    """What the bag knew of one strike."""
+    """What the bag knew of one strike, or the unit of the limb that made it where there was no bag."""
 
     at_s: float
     length_s: float | None
     impulse: Measured | None
     planned: str  #: limb that the running set named, or `unknown`
+    kind: str = BAG
+    at_sd_s: float = 0.0  #: nothing to speak of where the bag felt it
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,13 +65,27 @@ class Worn:
 
 def evening(recording: Recording, contacts: list[Contact]) -> tuple[Worn, BodyState]:
     """An evening's units, and all that is slow about them but the forearms' axes, which are learnt from its strikes."""
-    at, lengths = _times(contacts)
+    at, _ = _times(contacts)
     clocks, stamped = align(recording, at)
     units = {n: u for n, u in recording.units.items() if n != "bag"}
     found = limbs(units, clocks, at, [c.planned for c in contacts])
+    return _evening(recording, contacts, clocks, stamped, found)
+
+
+def evening_alone(recording: Recording, contacts: list[Contact], alone: Found) -> tuple[Worn, BodyState]:
+    """The same where the units themselves found the strikes and tied their clocks."""
+    found = of_units(recording.units, [b.unit for b in alone.blows], [c.planned for c in contacts])
+    return _evening(recording, contacts, alone.clocks, alone.stamps_s, found)
+
+
+def _evening(
+    recording: Recording, contacts: list[Contact], clocks: dict[str, UnitClock], stamped: Floats, found: Limbs
+) -> tuple[Worn, BodyState]:
+    at, lengths = _times(contacts)
+    units = {n: u for n, u in recording.units.items() if n != "bag"}
     made: dict[str, Limb] = {}
     quiet: dict[str, list[tuple[float, float]]] = {}
-    for name, mine in _makers(units, clocks, found).items():
+    for name, mine in _makers(units, found).items():
         own = _own(clocks[name], at[mine], lengths[mine])
         course, clipped = course_of(units[name], own.at_s)
         quiet[name] = _quiet(np.concatenate([own.at_s, clocks[name].own(stamped)]), units[name].length_s)
@@ -112,7 +130,7 @@ def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyStat
     clocks = {n: state.clocks[n] for n in units}
     found = limbs(units, clocks, at, [c.planned for c in contacts], state.swapped)
     made: dict[str, Limb] = {}
-    for name, mine in _makers(units, clocks, found).items():
+    for name, mine in _makers(units, found).items():
         if name not in state.gravity:
             continue  # it had struck nothing when this was learnt: the next learning knows it
         own = _own(clocks[name], at[mine], lengths[mine])
@@ -133,15 +151,16 @@ def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyStat
 
 
 def _times(contacts: list[Contact]) -> tuple[Floats, Floats]:
-    return np.array([c.at_s for c in contacts]), np.array([c.length_s or TYPICAL_CONTACT_S for c in contacts])
+    lengths = [0.0 if c.kind == AIR else c.length_s or TYPICAL_CONTACT_S for c in contacts]
+    return np.array([c.at_s for c in contacts]), np.array(lengths)
 
 
-def _makers(units: dict[str, UnitSignal], clocks: dict[str, UnitClock], found: Limbs) -> dict[str, Places]:
+def _makers(units: dict[str, UnitSignal], found: Limbs) -> dict[str, Places]:
     """Limb units that made contacts, and which."""
     out = {}
     for name, unit in units.items():
         mine = np.array([i for i, u in enumerate(found.unit) if u == name], dtype=np.int64)
-        if unit.kind in LIMB_KINDS and clocks[name].aligned and len(mine):
+        if unit.kind in LIMB_KINDS and len(mine):
             out[name] = mine
     return out
 
