@@ -131,5 +131,5 @@ def test_a_bag_that_nobody_put_a_unit_on_is_struck_all_the_same() -> None:
 def test_a_contact_whose_instant_is_unsure_leaves_its_speed_unsure(evenings: list[Told]) -> None:
     measures = evenings[0].analysis.strikes[0].measures
     for name in ("contact_speed_m_s", "flight_ms", "speed_held_pct"):
-        assert doubted(measures, 0.005)[name].sd > 1.5 * measures[name].sd
-    assert doubted(measures, 0.005)["path_ratio"] == measures["path_ratio"]
+        assert doubted(measures, 0.005, 0.0)[name].sd > 1.4 * measures[name].sd
+    assert doubted(measures, 0.005, 0.01)["path_ratio"] == measures["path_ratio"]

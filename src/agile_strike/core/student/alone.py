@@ -20,6 +20,7 @@ from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import Course
 from agile_strike.core.student.limbs import PART
+from agile_strike.core.student.reach import ALONG_M_PER_M_S, FALL_M_PER_M_S
 from agile_strike.core.student.strokes import Strokes, strokes
 
 Floats = NDArray[np.float64]
@@ -41,6 +42,7 @@ MOSTLY, CLEAR_SHARE = 0.8, 0.25  # of the hardest that it slowed: a kick's own b
 #: doubt of the instant: a glove, a sensor's own low-pass and a strap make it late; a limb slows smoothly to full reach
 ONSET_SD_S, ONSET_SAMPLES = {MET: 0.002, AIR: 0.0015}, 0.6
 SLOWED_M_S2 = 60.0  # by a limb beside its contact: its speed there is as unsure as the instant
+SPEED_SHARE, SPEED_SHARE_HZ = 0.006, 1.2  # of a strike that no bag tied to its place; and of a unit that is slow
 FROM_CONTACT = ("flight_ms", "hand_before_ms", "pelvis_before_ms", "torso_before_ms", "step_before_ms", "response_ms")
 LEAST_MET_S, LONGEST_MET_S = 0.008, 0.045
 
@@ -76,6 +78,7 @@ class Blow:
     length_s: float  #: that it was stopped by what it met; nought in the air
     top_m_s: float  #: highest speed, as far as strokes show it
     at_sd_s: float
+    speed_sd_share: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +125,9 @@ def _blows(unit: UnitSignal) -> list[Blow]:
         if out and at - out[-1].at_s < SAME_S:
             continue
         sd = float(np.hypot(ONSET_SD_S[kind], ONSET_SAMPLES / unit.rate_hz if kind == MET else 0.0))
-        out.append(Blow(unit.unit, kind, at, length, float(s.top_m_s[i]), sd))
+        out.append(
+            Blow(unit.unit, kind, at, length, float(s.top_m_s[i]), sd, SPEED_SHARE + SPEED_SHARE_HZ / unit.rate_hz)
+        )
     return out
 
 
@@ -240,10 +245,17 @@ def _goes_along(at: float, blow: Blow, all_of_them: list[tuple[float, Blow]]) ->
     )
 
 
-def doubted(measures: dict[str, Measured], at_sd_s: float) -> dict[str, Measured]:
-    """The same, where the instant of contact that all is told from is as unsure as that."""
-    later_ms, slower = 1e3 * at_sd_s, SLOWED_M_S2 * at_sd_s
-    more = dict.fromkeys(FROM_CONTACT, later_ms) | {"contact_speed_m_s": slower}
-    if "peak_speed_m_s" in measures:
-        more["speed_held_pct"] = 100.0 * slower / max(measures["peak_speed_m_s"].value, 1.0)
+def doubted(measures: dict[str, Measured], at_sd_s: float, speed_share: float) -> dict[str, Measured]:
+    """The same, where the instant of contact that all is told from and the limb's speed are as unsure as that."""
+    if "peak_speed_m_s" not in measures:
+        return measures
+    top = measures["peak_speed_m_s"].value
+    later_ms, slower, off = 1e3 * at_sd_s, SLOWED_M_S2 * at_sd_s, speed_share * top
+    more = dict.fromkeys(FROM_CONTACT, later_ms) | {
+        "peak_speed_m_s": off,
+        "contact_speed_m_s": float(np.hypot(slower, off)),
+        "speed_held_pct": 100.0 * slower / top,
+        "pullback_mm": 1e3 * ALONG_M_PER_M_S * off,
+        "drop_mm": 1e3 * FALL_M_PER_M_S * off,
+    }
     return {n: Measured(m.value, float(np.hypot(m.sd, more.get(n, 0.0)))) for n, m in measures.items()}

@@ -63,7 +63,10 @@ def with_student(recording: Recording, found: list[Strike], alone: Found | None 
         said = measure(feeling, contacts_of(found))
     else:
         pairs = zip(contacts_of(found), alone.blows, strict=True)
-        contacts = [replace(c, length_s=b.length_s or None, at_sd_s=b.at_sd_s) for c, b in pairs]
+        contacts = [
+            replace(c, length_s=b.length_s or None, at_sd_s=b.at_sd_s, speed_sd_share=b.speed_sd_share)
+            for c, b in pairs
+        ]
         said = measure_alone(feeling, contacts, alone)
     out = [added(s, o) for s, o in zip(found, said.strikes, strict=True)]
     untied = sorted(n for n, c in said.clocks.items() if not c.aligned)

@@ -208,7 +208,9 @@ def _told(
     out = []
     for i, limb in enumerate(worn.found.limb):
         answer = answers.get(i, {}) if tied[i] else {}
-        measures = doubted({n: m for part in (*parts[i], answer) for n, m in part.items()}, contacts[i].at_sd_s)
+        measures = {n: m for part in (*parts[i], answer) for n, m in part.items()}
+        if contacts[i].kind != BAG:
+            measures = doubted(measures, contacts[i].at_sd_s, contacts[i].speed_sd_share)
         lanes = Lanes(curves[i]) if curves[i] else None
         order = trunk.chain_order(measures)
         out.append(OfStudent(limb, measures, order, tuple(flags[i]), launches[i], lanes))

@@ -39,7 +39,8 @@ class Contact:
     impulse: Measured | None
     planned: str  #: limb that the running set named, or `unknown`
     kind: str = BAG
-    at_sd_s: float = 0.0  #: nothing to speak of where the bag felt it
+    at_sd_s: float = 0.0  #: nothing to speak of where the bag felt it, nor of the next
+    speed_sd_share: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
