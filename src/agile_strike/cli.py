@@ -82,6 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     simulate.add_argument("--missing", type=float, default=0.0, metavar="SHARE", help="samples lost singly")
     simulate.add_argument("--lost", type=float, default=0.0, metavar="S", help="one stretch lost half way")
     simulate.add_argument("--worn", action="store_true", help="units on the student as well")
+    simulate.add_argument("--pads", action="store_true", help="no bag: half of them on pads, half in the air; all worn")
     simulate.set_defaults(run=_simulate)
     hub = commands.add_parser("hub", help="gather units by a bag and send what they measure: docs/gateway.md")
     hub.add_argument(
@@ -177,6 +178,8 @@ def _simulate(options: argparse.Namespace) -> int:
         raise BadFile(str(target), "the folder exists and is not empty", "Give a new folder.")
     if not 1 <= options.strikes <= 20_000:
         raise BadFile("--strikes", f"{options.strikes} can't be simulated", "Give 1 to 20000.")
+    if options.pads:
+        return _simulate_pads(options)
     mount: Mount = options.mount
     length = options.bag_length
     bag = Bag(
@@ -226,10 +229,39 @@ def _simulate(options: argparse.Namespace) -> int:
     )
     made = simulate(evening, np.random.default_rng(options.seed))
     write(target, [made.recording])
-    beside = target.with_name(target.name + ".truth.json")
-    beside.write_text(json.dumps({"recordings": [truth(made)]}, indent=1) + "\n", encoding="utf-8")
-    print(f"{len(made.truths)} strikes, {len(made.bumps)} bumps: {target}, {beside.name}")
+    beside = _write_truth(target, truth(made))
+    print(f"{len(made.truths)} strikes, {len(made.bumps)} bumps: {target}, {beside}")
     return 0
+
+
+def _simulate_pads(options: argparse.Namespace) -> int:
+    import numpy as np
+
+    from agile_strike.core.recording import Participant
+    from agile_strike.core.simulation.bagless import FreeSet, simulate_free, truth
+    from agile_strike.core.simulation.student import Body
+    from agile_strike.core.simulation.wear import WORN
+    from agile_strike.formats.motion_bids_write import write
+
+    each = max(1, options.strikes // 4)
+    sets = tuple(
+        FreeSet(kind, limb, code, each, options.speed, options.gap)
+        for code, limb in (("rear-straight", "right_hand"), ("lead-straight", "left_hand"))
+        for kind in ("met", "air")
+    )
+    who = Participant(options.participant, options.body_mass, None, None, "orthodox", "right")
+    body = Body(options.body_mass)
+    made = simulate_free(sets, WORN, np.random.default_rng(options.seed), body, who=who, at="2026-11-03T18:30:00+00:00")
+    write(options.directory, [made.recording])
+    beside = _write_truth(options.directory, truth(made))
+    print(f"{len(made.kinds)} strikes: {options.directory}, {beside}")
+    return 0
+
+
+def _write_truth(target: Path, true: dict[str, object]) -> str:
+    beside = target.with_name(target.name + ".truth.json")
+    beside.write_text(json.dumps({"recordings": [true]}, indent=1) + "\n", encoding="utf-8")
+    return beside.name
 
 
 def _hub(options: argparse.Namespace) -> int:

@@ -60,6 +60,13 @@ export function limbName(limb: string): string {
   return part && LIMBS[part] ? `${side} ${LIMBS[part]}` : "not known";
 }
 
+const LANDED: Record<string, string> = { met: "on pads", air: "in the air" };
+
+/** What a strike landed on, where that was no bag of ours. */
+export function landed(kind: string): string {
+  return LANDED[kind] ?? "";
+}
+
 /** `code;limb;key=level,...` of a planned set, in words. */
 export function plannedName(planned: string): string {
   const code = planned.split(";")[0]?.trim().replaceAll("-", " ") ?? "";

@@ -19,6 +19,7 @@ from agile_strike.core.bag.rows import planned_level, planned_limb, rows, streng
 from agile_strike.core.bag.state import BagState, look
 from agile_strike.core.bag.state import learn as learn_bag
 from agile_strike.core.measured import Measured
+from agile_strike.core.measures.estimated import ESTIMATED
 from agile_strike.core.measures.of_bag import BAG_NUMERIC
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.strikes import NotMeasured, Strike
@@ -31,6 +32,7 @@ from agile_strike.core.student.state import BodyState
 from agile_strike.core.target import Bag
 
 VERSION = "4"
+NO_BAG_EVENINGS = "it needs this student's own bag evenings of the same strike"
 SHORTEST_S = 1.0
 EDGE_S = 1.0  # of a piece's beginning, in which its filters have not settled
 
@@ -178,6 +180,7 @@ def _without_a_bag(recording: Recording) -> Analysis:
         )
     why = _why_nothing(recording)
     notes = [NotMeasured(m, why) for m in BAG_NUMERIC if m != "gap_ms"]
+    notes += [NotMeasured(m, NO_BAG_EVENINGS) for m in ESTIMATED]
     clocks = {n: found.clocks.get(n, not_aligned(n)) for n in recording.units}
     if not strikes:
         return Analysis(recording, [], [], list(clocks.values()), (), notes, NOTHING)

@@ -2,11 +2,12 @@
 
 from dataclasses import replace
 
+from agile_strike.core.measures.estimated import ESTIMATED_MEASURES
 from agile_strike.core.measures.measure import Measure
 from agile_strike.core.measures.of_bag import BAG_MEASURES
 from agile_strike.core.measures.of_student import BODY_MEASURES
 
-_ALL = (*BAG_MEASURES, *BODY_MEASURES)
+_ALL = (*BAG_MEASURES, *BODY_MEASURES, *ESTIMATED_MEASURES)
 MEASURES: dict[str, Measure] = {m.name: m for m in _ALL}
 PER_BODY_MASS = "_per_body_mass"
 GROWS_WITH_MASS = ("peak_force_n", "impulse_n_s", "bag_energy_j")  # a heavier student has more of it

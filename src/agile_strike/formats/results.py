@@ -80,7 +80,7 @@ def _measures(s: Strike) -> dict[str, float | str]:
     return out
 
 
-FIRST_COLUMNS = ("participant", "session", "task", "run", "strike", "contact_s", "limb", "level", "chain_order")
+FIRST_COLUMNS = ("participant", "session", "task", "run", "strike", "contact_s", "limb", "kind", "level", "chain_order")
 #: what a coach said of a strike: in the application's tables, after what was measured
 SAID_COLUMNS = ("excluded", "note", "set", "school", "remarks")
 MEASURE_COLUMNS = tuple(c for n in NUMERIC for c in (n, f"{n}_sd"))
@@ -94,6 +94,7 @@ class Row:
     number: int
     contact_s: float
     limb: str
+    kind: str
     level: str
     chain_order: str
     measures: Sequence[float | None]  #: values and doubts in the order of MEASURE_COLUMNS
@@ -133,6 +134,7 @@ def _row(a: Analysis, i: int) -> Row:
         number=i + 1,
         contact_s=s.contact_s,
         limb=s.limb,
+        kind=s.kind,
         level=s.level or "",
         chain_order=s.chain_order or "",
         measures=[x for m in found for x in ((None, None) if m is None else (m.value, m.sd))],

@@ -50,7 +50,7 @@ def measures(request: HttpRequest) -> s.Registry:
 @router.get("/recordings/{recording_id}/strikes", response=s.Strikes)
 def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     found(Recording.objects.for_gym(gym(request)), recording_id, "recording")
-    told = ("id", "number", "contact_s", "level", "set_id", "chain_order", "launch_ms", "flags", "version")
+    told = ("id", "number", "contact_s", "kind", "level", "set_id", "chain_order", "launch_ms", "flags", "version")
     names = (*told, "limb", "relabelled_limb", "excluded_reason", "note", *NUMERIC, *(f"{n}_sd" for n in NUMERIC))
     rows = list(Strike.objects.filter(recording_id=recording_id).order_by("number").values_list(*names))
     columns: dict[str, Any] = (

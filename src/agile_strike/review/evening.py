@@ -32,6 +32,7 @@ class Thrown:
     strikes: int
     excluded: int
     mean: float | None
+    kinds: list[str]  #: what they landed on, as core.strikes.KINDS
     by_coach: bool
 
 
@@ -117,16 +118,16 @@ def page(gym: Gym, session_id: int) -> EveningPage:
 
 def _thrown(gym: Gym, session: Session, strikes: Any) -> list[Thrown]:
     """Sets in order of their first strike."""
-    figures: dict[int, list[tuple[str, float | None]]] = {}
+    figures: dict[int, list[tuple[str, float | None, str]]] = {}
     order = strikes.filter(set__isnull=False).order_by("recording__acquired_at", "contact_s")
-    for key, out, value in order.values_list("set_id", "excluded_reason", MEASURE):
-        figures.setdefault(key, []).append((out, value))
+    for key, out, value, kind in order.values_list("set_id", "excluded_reason", MEASURE, "kind"):
+        figures.setdefault(key, []).append((out, value, kind))
     sets = StrikeSet.objects.for_gym(gym).filter(recording__session=session).select_related("school").in_bulk()
     return [_one(sets[key], rows) for key, rows in figures.items()]
 
 
-def _one(row: StrikeSet, strikes: list[tuple[str, float | None]]) -> Thrown:
-    counted = [value for out, value in strikes if not out]
+def _one(row: StrikeSet, strikes: list[tuple[str, float | None, str]]) -> Thrown:
+    counted = [value for out, value, _ in strikes if not out]
     had = [value for value in counted if value is not None]
     return Thrown(
         **{n: getattr(row, n) for n in ("id", "recording_id", "planned_id", "code", "limb", "level", "levels")},
@@ -134,6 +135,7 @@ def _one(row: StrikeSet, strikes: list[tuple[str, float | None]]) -> Thrown:
         strikes=len(counted),
         excluded=len(strikes) - len(counted),
         mean=float(np.mean(had)) if had else None,
+        kinds=sorted({kind for _, _, kind in strikes}),
         by_coach=row.by_coach,
     )
 

@@ -31,6 +31,7 @@ def _row(row: Strike, first: tuple[str, str, str, str]) -> Row:
         number=row.number,
         contact_s=row.contact_s,
         limb=row.limb_said,
+        kind=row.kind,
         level=row.level,
         chain_order=row.chain_order,
         measures=[getattr(row, name) for name in MEASURE_COLUMNS],

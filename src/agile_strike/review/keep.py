@@ -21,6 +21,7 @@ from agile_strike.core.strikes import Strike as Found
 from agile_strike.evening.models import PlannedSet
 from agile_strike.formats.chunks import pack_lanes
 from agile_strike.playbook.services import schools
+from agile_strike.review.estimate import estimate
 from agile_strike.review.models import Strike, StrikeLanes, StrikeSet
 from agile_strike.review.own import changed
 
@@ -30,7 +31,7 @@ LATEST_S = 0.5  # of an evening that goes on: a strike so near its end may be ha
 GONE = "not found again"  # why a strike no longer counts that an analysis did not find again
 CALLED_BEFORE = dt.timedelta(hours=4)  # a set that was called so long before a recording may still reach into it
 MEASURED_FIELDS = (
-    *("number", "contact_s", "limb", "level", "flags", "chain_order", "launch_ms", "analysis", "absent"),
+    *("number", "contact_s", "limb", "kind", "level", "flags", "chain_order", "launch_ms", "analysis", "absent"),
     *(c for n in NUMERIC for c in (n, f"{n}_sd")),
 )
 
@@ -79,6 +80,7 @@ def keep(recording: Recording, basis: Basis, found: Analysis, took_s: float | No
     _keep_lanes(rows, found)
     if not recording.open:
         put_into_called(recording)
+    estimate(recording)
     recording.analysis = run
     recording.save(update_fields=["analysis"])
     return run
@@ -154,6 +156,7 @@ def _absent(found: Analysis) -> list[dict[str, str]]:
 def _measured(row: Strike, number: int, found: Found, run: AnalysisRun, absent: dict[str, str]) -> Strike:
     """The row with all that an analysis says of it; what a coach said is left."""
     row.number, row.contact_s, row.limb, row.level = number, found.contact_s, found.limb, found.level or ""
+    row.kind = found.kind
     row.flags, row.chain_order = list(found.flags), found.chain_order or ""
     row.launch_ms = None if found.launch_s is None else 1e3 * found.launch_s
     row.analysis, row.absent = run, absent

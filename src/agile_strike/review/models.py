@@ -9,6 +9,7 @@ from django.db.models import Q
 
 from agile_strike.capture.models import AnalysisRun, Recording
 from agile_strike.core.registry import NUMERIC, PROVISIONAL
+from agile_strike.core.strikes import BAG, KINDS
 from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import GymRows, finite
 from agile_strike.playbook.models import School
@@ -91,6 +92,7 @@ class Strike(MeasureColumns):
     number = models.IntegerField(help_text="1 is the recording's first")
     contact_s = models.FloatField()
     limb = models.CharField(max_length=12, choices=Limb.choices, default=Limb.UNKNOWN)
+    kind = models.CharField(max_length=4, default=BAG, db_default=BAG, help_text="what it landed on")
     level = models.CharField(max_length=6, blank=True)
     set = models.ForeignKey(StrikeSet, on_delete=models.SET_NULL, null=True, related_name="strikes")
     relabelled_limb = models.CharField(max_length=12, choices=Limb.choices, blank=True)
@@ -113,6 +115,16 @@ class Strike(MeasureColumns):
             models.UniqueConstraint(fields=["recording", "number"], name="strike_number_once"),
             models.CheckConstraint(
                 condition=Q(impulse_n_s__isnull=True) | Q(impulse_n_s__gt=0), name="impulse_is_positive"
+            ),
+            models.CheckConstraint(condition=Q(kind__in=KINDS), name="strike_landed_on_something_known"),
+            models.CheckConstraint(
+                condition=Q(kind=BAG) | Q(impulse_n_s__isnull=True, effective_mass_kg__isnull=True),
+                name="force_is_measured_by_a_bag",
+            ),
+            models.CheckConstraint(
+                condition=~Q(kind=BAG)
+                | Q(impulse_estimated_n_s__isnull=True, effective_mass_estimated_kg__isnull=True),
+                name="nothing_estimated_on_a_bag",
             ),
             models.CheckConstraint(
                 condition=Q(excluded_reason="", excluded_at__isnull=True)

@@ -12,6 +12,7 @@ from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import ALL_REMARKS
 from agile_strike.evening.services import SetText, checked
 from agile_strike.gym.models import Gym
+from agile_strike.review.estimate import estimate
 from agile_strike.review.models import Remark, Strike, StrikeSet
 from agile_strike.review.own import changed, own
 
@@ -40,6 +41,7 @@ def label(gym: Gym, seen: Seen, text: SetText) -> StrikeSet:
         by_coach=True,
     )
     _said(strikes, set=made, relabelled_limb=text.limb)
+    estimate(strikes[0].recording)
     return made
 
 
@@ -57,12 +59,15 @@ def put_back(gym: Gym, seen: Seen, before: dict[int, tuple[int | None, str]]) ->
         strike.relabelled_limb = limb if limb in LIMBS and limb != strike.limb else ""  # no word against the units
         strike.version += 1
     changed(strikes)
-    return Strike.objects.bulk_update(strikes, ["set", "relabelled_limb", "version"])
+    count = Strike.objects.bulk_update(strikes, ["set", "relabelled_limb", "version"])
+    for recording in {s.recording_id: s.recording for s in strikes}.values():
+        estimate(recording)
+    return count
 
 
 def _as_seen(gym: Gym, seen: Seen) -> list[Strike]:
     """The strikes, locked, in order of their numbers. Raises ChangedMeanwhile where one is no longer what was seen."""
-    rows = list(own(gym, list(seen)).select_for_update(of=("self",)).select_related("set").order_by("pk"))
+    rows = list(own(gym, list(seen)).select_for_update(of=("self",)).select_related("set", "recording").order_by("pk"))
     for row in rows:
         if row.version != seen[row.pk]:
             raise ChangedMeanwhile(f"strike {row.number}", _now(row))

@@ -55,6 +55,7 @@ class Strikes(Schema):
     number: list[int]
     contact_s: list[float]
     limb: list[str]
+    kind: list[str]  #: what each landed on: `bag`, something else (`met`), nothing (`air`)
     level: list[str]
     set_id: list[int | None]
     planned: list[str]  #: the set in words: `code;limb;key=level,...`
@@ -196,6 +197,7 @@ class ThrownOut(Schema):
     strikes: int
     excluded: int
     mean: float | None
+    kinds: list[str]  #: what they landed on: `bag`, something else (`met`), nothing (`air`)
     by_coach: bool
 
 

@@ -1,7 +1,7 @@
 """Strikes as flat tables: of a trial, and of a student's weeks. Screens, claims and exports all read these."""
 
 import datetime as dt
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, cast
 
@@ -12,6 +12,7 @@ from django.db.models import QuerySet
 from agile_strike.capture.basis import behind
 from agile_strike.capture.models import Recording
 from agile_strike.core.registry import PER_BODY_MASS, PROVISIONAL
+from agile_strike.core.strikes import BAG, KINDS
 from agile_strike.core.vocabulary import EFFORT
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
@@ -83,7 +84,8 @@ def trial_table(trial: Trial, students: Iterable[int], measures: list[str], doub
     A session is a student's day in the gym's time zone; blocks are counted along it. `doubts` adds each measure's sd.
     """
     sets = {b.key: b for b in blocks_of(trial, students)}
-    rows = _strikes(Strike.objects.filter(set_id__in=list(sets)), measures, doubts)
+    # what was thrown on pads or in the air is another thing
+    rows = _strikes(Strike.objects.filter(set_id__in=list(sets), kind=BAG), measures, doubts)
     zone = trial.gym.zone
     first: dict[int, float] = {}
     for row in rows:
@@ -150,12 +152,14 @@ def calibration_name(version: BagVersion | None, figures: dict[str, Any], late: 
 BEHIND = "analysed before the newest calibration"
 
 
-def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "", height: str = "") -> pa.Table:
+def weeks_table(
+    gym: Gym, student: Student, measures: list[str], code: str = "", height: str = "", kinds: Sequence[str] = KINDS
+) -> pa.Table:
     """Every strike by a student, evening by evening; a block is a set, or what stands outside any.
 
     `own_way` is no for strikes under a level that was only being tried then.
     """
-    strikes = Strike.objects.for_gym(gym).filter(recording__student=student)
+    strikes = Strike.objects.for_gym(gym).filter(recording__student=student, kind__in=kinds)
     strikes = strikes.exclude(set__levels__has_key=EFFORT)  # a ramp's strikes are light on purpose
     if code:
         strikes = strikes.filter(set__code=code)
@@ -169,6 +173,7 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
     own = _own_way(student, sets, day)
     labels = {key: _labels(r[4], r[5]) for key, r in sets.items()}
     rows = _strikes(strikes, measures, True)
+    off_bag = dict(strikes.exclude(kind=BAG).order_by().values_list("pk", "kind"))
     if height:
         rows = [r for r in rows if r[1] is not None and sets[r[1]][3] == height]
     rows.sort(key=lambda r: (found[r[2]][1], r[3]))
@@ -183,6 +188,7 @@ def weeks_table(gym: Gym, student: Student, measures: list[str], code: str = "",
         "code": [sets[r[1]][2] if r[1] else "" for r in rows],
         "levels": ["" if r[1] is None else labels[r[1]] for r in rows],
         "own_way": ["no" if r[1] in own else "yes" for r in rows],
+        "kind": [off_bag.get(r[0], BAG) for r in rows],
         "bag": [bag[r[2]] for r in rows],
         "calibration": [basis[r[2]] for r in rows],
         "body_mass_kg": [found[r[2]][2] for r in rows],

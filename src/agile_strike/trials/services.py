@@ -12,6 +12,7 @@ from django.utils import timezone
 from agile_strike.core.children import no_consent, no_trial
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.registry import MEASURES, find
+from agile_strike.core.strikes import BAG
 from agile_strike.core.trial import design
 from agile_strike.core.trial.blocks import blocks
 from agile_strike.core.trial.spread import USUAL, Spread, spread
@@ -183,7 +184,7 @@ def _next_days(gym: Gym, student: Student, evenings: int) -> list[dt.date]:
 
 def spread_of(gym: Gym, student: Student, text: TrialText) -> Spread:
     """From all that the student has thrown of this strike; from nothing, what is usual."""
-    table = weeks_table(gym, student, [text.measure], text.code.strip(), text.height)
+    table = weeks_table(gym, student, [text.measure], text.code.strip(), text.height, (BAG,))
     kept = table.filter(np.char.strip(words(table, "excluded")) == "") if table.num_rows else table
     if not kept.num_rows:
         return USUAL

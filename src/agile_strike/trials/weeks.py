@@ -11,6 +11,7 @@ from django.db import transaction
 from agile_strike.capture.models import Recording
 from agile_strike.core.errors import BadInput
 from agile_strike.core.registry import find
+from agile_strike.core.strikes import BAG
 from agile_strike.core.weeks import balance
 from agile_strike.core.weeks.evenings import bests
 from agile_strike.formats.tabular import figures, narrowed, short, words
@@ -47,7 +48,7 @@ def table_of(
 
 
 def _part(whole: pa.Table, code: str, own_way: bool, limb: str) -> pa.Table:
-    only = [f"code={code}", *(["own_way=yes"] if own_way else []), *([f"limb={limb}"] if limb else [])]
+    only = [f"kind={BAG}", f"code={code}", *(["own_way=yes"] if own_way else []), *([f"limb={limb}"] if limb else [])]
     return narrowed(whole, only, NAME) if whole.num_rows else whole
 
 
@@ -82,7 +83,7 @@ def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, lim
         late=late_in(part),
         marks=marks,
         bests=_bests(part, measure) if part.num_rows else [],
-        sides=_sides(whole, code, measure) if whole.num_rows else [],
+        sides=_sides(narrowed(whole, [f"kind={BAG}"], NAME), code, measure) if whole.num_rows else [],
         behind=_behind(part) if part.num_rows else BehindOut(share=None, low=None, high=None, strikes=0, evenings=[]),
         volume=_volume(whole) if whole.num_rows else [],
     )

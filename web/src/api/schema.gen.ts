@@ -3639,6 +3639,8 @@ export interface components {
             flags: string[][];
             /** Id */
             id: number[];
+            /** Kind */
+            kind: string[];
             /** Launch Ms */
             launch_ms: (number | null)[];
             /** Level */
@@ -3959,6 +3961,8 @@ export interface components {
             excluded: number;
             /** Id */
             id: number;
+            /** Kinds */
+            kinds: string[];
             /** Level */
             level: string;
             /** Levels */

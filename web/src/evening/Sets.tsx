@@ -81,7 +81,7 @@ function Row({ line, evening, mean }: { line: Line; evening: Page; mean: [number
     <tr className="border-b border-line [&>td]:py-2 [&>td]:pr-3">
       <td>
         <span className="font-semibold">{plannedName(line.code)}</span>
-        <span className="block text-2xs text-soft">{[line.limb && limbName(line.limb), line.level, line.byCoach && "as you said"].filter(Boolean).join(", ")}</span>
+        <span className="block text-2xs text-soft">{[line.limb && limbName(line.limb), line.level, line.landed, line.byCoach && "as you said"].filter(Boolean).join(", ")}</span>
       </td>
       <td>{line.under || <span className="text-soft">nothing said</span>}</td>
       <td className="numeric text-right">{planned ? (planned.strikes ?? "some") : <span className="text-soft">–</span>}</td>

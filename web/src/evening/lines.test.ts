@@ -3,7 +3,7 @@ import type { Schemas } from "../api/client";
 import { linesOf } from "./lines";
 
 const plan = (id: number) => ({ id, code: "rear-straight", limb: "", level: "head", levels: { "weight transfer": "full shift" }, school: "", strikes: 8 }) as unknown as Schemas["PlannedOut"];
-const set = (id: number, planned_id: number | null) => ({ id, planned_id, recording_id: 5, code: "rear-straight", limb: "", level: "head", levels: {}, school: "centred", strikes: 7, excluded: 1, mean: 24 }) as unknown as Schemas["ThrownOut"];
+const set = (id: number, planned_id: number | null) => ({ id, planned_id, recording_id: 5, code: "rear-straight", limb: "", level: "head", levels: {}, school: "centred", strikes: 7, excluded: 1, mean: 24, kinds: ["air", "bag"] }) as unknown as Schemas["ThrownOut"];
 
 describe("an evening's sets", () => {
   it("stand as thrown beside their plan, and what is still to be thrown comes last", () => {
@@ -13,6 +13,7 @@ describe("an evening's sets", () => {
       [null, 5],
       [1, null],
     ]);
+    expect(lines.map((l) => l.landed)).toEqual(["in the air", "in the air", ""]);
     expect(lines.map((l) => l.under)).toEqual(["centred", "centred", "full shift"]);
   });
 });

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { landed } from "../format";
 
 type Page = Pick<Schemas["EveningPage"], "planned" | "thrown">;
 
@@ -14,6 +15,7 @@ export interface Line {
   strikes: number;
   excluded: number;
   mean: number | null;
+  landed: string; //: on pads, in the air; empty on the bag
   byCoach: boolean;
 }
 
@@ -31,12 +33,13 @@ export function linesOf(evening: Page): Line[] {
     strikes: t.strikes,
     excluded: t.excluded,
     mean: t.mean,
+    landed: t.kinds.map(landed).filter(Boolean).join(" and "),
     byCoach: t.by_coach,
   }));
   const done = new Set(evening.thrown.map((t) => t.planned_id));
   const open = evening.planned
     .filter((p) => !done.has(p.id))
-    .map((p) => ({ key: `planned ${p.id}`, planned: p, recording: null, code: p.code, limb: p.limb, level: p.level, under: under(p), strikes: 0, excluded: 0, mean: null, byCoach: false }));
+    .map((p) => ({ key: `planned ${p.id}`, planned: p, recording: null, code: p.code, limb: p.limb, level: p.level, under: under(p), strikes: 0, excluded: 0, mean: null, landed: "", byCoach: false }));
   return [...thrown, ...open];
 }
 

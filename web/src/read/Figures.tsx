@@ -11,7 +11,7 @@ export function Figures() {
     <section aria-label="Figures of the strike" className="max-h-144 min-h-0 overflow-auto border-l border-line pl-5 lg:max-h-none" tabIndex={0}>
       <h2 className="sr-only">Figures</h2>
       {registry.measures
-        .filter((m) => m.numeric)
+        .filter((m) => m.numeric && (strikes.kind[chosen] === "bag" ? !m.needs.includes("bag evenings") : !m.needs.includes("bag") || m.name === "gap_ms"))
         .map((m) => {
           const shown = show(m, strikes.values[m.name]?.[chosen], strikes.sds[m.name]?.[chosen], units);
           return (

@@ -78,7 +78,7 @@ export function FloorUp() {
         })}
         <line x1={x(0)} x2={x(0)} y1={TOP - 4} y2={HEIGHT - FOOT} stroke="var(--ink)" strokeWidth={1.5} />
         <Thread points={thread} courses={courses} under={under} x={x} />
-        <Axis x={x} />
+        <Axis x={x} zero={strikes.kind[chosen] === "air" ? "full reach" : "contact"} />
         {cursor !== undefined && <line x1={x(cursor)} x2={x(cursor)} y1={TOP} y2={HEIGHT - FOOT} stroke="var(--oar)" strokeDasharray="2 3" />}
       </svg>
     </section>
@@ -252,12 +252,12 @@ function Thread({ points, courses, under, x }: { points: ThreadPoint[]; courses:
   );
 }
 
-function Axis({ x }: { x: Scale }) {
+function Axis({ x, zero }: { x: Scale; zero: string }) {
   return (
     <g>
       {x.ticks(10).map((t) => (
         <text key={t} x={x(t)} y={HEIGHT - 12} fontSize={12.5} textAnchor="middle" fill={t === 0 ? "var(--ink)" : "var(--soft)"} fontWeight={t === 0 ? 650 : 400}>
-          {t === 0 ? "contact" : t > 0 ? `+${t}` : digits(t, 0)}
+          {t === 0 ? zero : t > 0 ? `+${t}` : digits(t, 0)}
         </text>
       ))}
       <text x={0} y={HEIGHT - 12} fontSize={12.5} fill="var(--soft)">

@@ -21,6 +21,7 @@ export function ForcePanel() {
     return [strikes.id[chosen]!, ...same];
   }, [strikes, chosen]);
   const curves = useCurves(ids);
+  const offBag = strikes.kind[chosen] !== "bag";
   const own = curves.data?.find((c) => c.strike_id === ids[0]);
   const peak = registry.measures.find((m) => m.name === "peak_force_n")!;
   const shown = show(peak, strikes.values.peak_force_n?.[chosen], strikes.sds.peak_force_n?.[chosen], units);
@@ -36,14 +37,14 @@ export function ForcePanel() {
             <span className="ml-auto text-soft">peak force</span>
           </>
         ) : (
-          <span className="text-soft">Peak force was not to be had: see the figures.</span>
+          <span className="text-soft">{offBag ? "No bag felt this strike." : "Peak force was not to be had: see the figures."}</span>
         )}
       </figcaption>
       {own ? (
         <Chart own={own} under={curves.data!.filter((c) => c !== own)} faded={curves.isPlaceholderData} />
       ) : (
         <div className="grid place-items-center border border-line text-soft" style={{ height: HEIGHT }} role="status">
-          {curves.error ? curves.error.message : curves.isPending || curves.isFetching ? "Drawing the force curve …" : "The raw samples of this evening are no longer kept."}
+          {offBag ? "Force is measured by a unit on the bag." : curves.error ? curves.error.message : curves.isPending || curves.isFetching ? "Drawing the force curve …" : "The raw samples of this evening are no longer kept."}
         </div>
       )}
     </figure>

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { clock, limbName, plannedName } from "../format";
+import { clock, landed, limbName, plannedName } from "../format";
 import { useCursorAt } from "./cursor";
 import { FROM_MS, STEP_MS, TO_MS } from "./limits";
 import { useReading } from "./reading";
@@ -19,6 +19,7 @@ export function Heading({ ask }: { ask: () => void }) {
         <h1 className="wide-title text-lg leading-tight">
           {plannedName(strikes.planned[chosen]!)}
           {strikes.limb[chosen] === "unknown" ? ", limb not known" : `, ${limbName(strikes.limb[chosen]!)}`}
+          {landed(strikes.kind[chosen]!) && `, ${landed(strikes.kind[chosen]!)}`}
         </h1>
         <p className="numeric text-soft">
           strike {strikes.number[chosen]} of {strikes.number.length}

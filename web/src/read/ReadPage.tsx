@@ -21,7 +21,7 @@ import { StrikeAside } from "./StrikeAside";
 import { StrikeStrip } from "./StrikeStrip";
 import { StrikeTable } from "./StrikeTable";
 import { Toolbar } from "./Toolbar";
-import { rowsOf, useView } from "./view";
+import { chosenOf, rowsOf, useView } from "./view";
 
 /** One recording: the strip of all its strikes, the table, and the chosen strike in full. */
 export function ReadPage() {
@@ -53,7 +53,7 @@ export function ReadPage() {
       recording={recording.data}
       strikes={strikes.data}
       registry={registry.data}
-      view={view}
+      view={chosenOf(view, strikes.data)}
       change={change}
     />
   );

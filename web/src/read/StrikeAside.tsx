@@ -6,6 +6,7 @@ import { Problem } from "../ui/state";
 import { useReading } from "./reading";
 
 const KEY_FIGURES = ["impulse_n_s", "effective_mass_kg", "flight_ms", "contact_speed_m_s"];
+const OFF_THE_BAG = ["impulse_estimated_n_s", "effective_mass_estimated_kg", "flight_ms", "peak_speed_m_s"];
 
 /** Beside the lanes: the figures that matter most, the school's checks, and what the coach saw. */
 export function StrikeAside() {
@@ -13,7 +14,7 @@ export function StrikeAside() {
   return (
     <div className="min-h-0 space-y-2.5 overflow-auto pr-1" tabIndex={0} role="region" aria-label="Judgement of the strike">
       <dl className="grid grid-cols-2 gap-x-4 gap-y-1">
-        {KEY_FIGURES.map((name) => {
+        {(strikes.kind[chosen] === "bag" ? KEY_FIGURES : OFF_THE_BAG).map((name) => {
           const measure = registry.measures.find((m) => m.name === name)!;
           const shown = show(measure, strikes.values[name]?.[chosen], strikes.sds[name]?.[chosen], units);
           return (
@@ -25,7 +26,7 @@ export function StrikeAside() {
                     <span className="figure text-xl">{shown.value}</span> {shown.unit} <span className="text-2xs text-soft">{shown.doubt}</span>
                   </>
                 ) : (
-                  <span className="text-soft">not measured</span>
+                  <span className="text-soft">{name.includes("_estimated") ? "no bag evenings yet" : "not measured"}</span>
                 )}
               </dd>
             </div>

@@ -1,7 +1,7 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef } from "react";
-import { limbName, show, unitOf } from "../format";
+import { landed, limbName, show, unitOf } from "../format";
 import { useReading } from "./reading";
 
 const ROW_PX = 32;
@@ -24,7 +24,7 @@ export function StrikeTable({ rows }: { rows: number[] }) {
     if (place >= 0) list.scrollToIndex(place);
   }, [list, place]);
   const limbs = useMemo(() => [...new Set(strikes.limb)].sort(), [strikes]);
-  const template = `2.6rem 6.2rem ${columns.map(() => "minmax(3.8rem,1fr)").join(" ")}`;
+  const template = `2.6rem ${strikes.kind.every((k) => k === "bag") ? 6.2 : 9}rem ${columns.map(() => "minmax(3.8rem,1fr)").join(" ")}`;
   const sort = (name: string) => change({ sort: name, down: view.sort === name ? !view.down : name !== "number" && name !== "limb" });
   const head = (name: string, label: string, unit = "", right = true) => (
     <div key={name} role="columnheader" aria-sort={view.sort === name ? (view.down ? "descending" : "ascending") : "none"} className={right ? "text-right" : ""}>
@@ -81,6 +81,7 @@ export function StrikeTable({ rows }: { rows: number[] }) {
                 </div>
                 <div role="gridcell" className="truncate">
                   <LimbMark limb={strikes.limb[i]!} hollow={out} /> {limbName(strikes.limb[i]!)}
+                  {landed(strikes.kind[i]!) && `, ${landed(strikes.kind[i]!).split(" ").at(-1)}`}
                 </div>
                 {columns.map((m) => {
                   const shown = show(m, strikes.values[m.name]?.[i], null, units);

@@ -17,7 +17,8 @@ export interface View {
   at: number | undefined;
 }
 
-const COLUMNS = ["peak_force_n", "impulse_n_s", "contact_ms", "hit_below_top_m", "off_centre_m"];
+const ON_THE_BAG = { measure: "peak_force_n", columns: ["peak_force_n", "impulse_n_s", "contact_ms", "hit_below_top_m", "off_centre_m"] };
+const OFF_THE_BAG = { measure: "peak_speed_m_s", columns: ["peak_speed_m_s", "impulse_estimated_n_s", "flight_ms", "return_ms"] };
 
 export function useView() {
   return useAddress(read);
@@ -29,16 +30,22 @@ function read(params: URLSearchParams): View {
     recording: number("recording"),
     strike: number("strike"),
     id: number("id"),
-    measure: params.get("measure") ?? "peak_force_n",
+    measure: params.get("measure") ?? "",
     sort: params.get("sort") ?? "number",
     down: params.get("down") === "1",
     limb: params.get("limb") ?? "",
     keep: params.get("keep") ?? "",
-    columns: params.get("columns")?.split(".") ?? COLUMNS,
+    columns: params.get("columns")?.split(".") ?? [],
     show: params.get("show") ?? "",
     under: params.get("under") ?? "",
     at: number("at"),
   };
+}
+
+/** What the marks and the table show where nothing was chosen: force where a bag felt it, else speed. */
+export function chosenOf(view: View, strikes: Schemas["Strikes"]): View {
+  const usual = strikes.kind.length > 0 && strikes.kind.every((k) => k !== "bag") ? OFF_THE_BAG : ON_THE_BAG;
+  return { ...view, measure: view.measure || usual.measure, columns: view.columns.length ? view.columns : usual.columns };
 }
 
 /** Places in the strikes' columns of the rows to show, filtered and in order. */

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.recording import Event, Participant, Recording
+from agile_strike.core.recording import Event, Participant, Recording, reference_of
 from agile_strike.core.simulation.body_truth import body_truth
 from agile_strike.core.simulation.limb_motion import LimbMotion
 from agile_strike.core.simulation.plan import (
@@ -68,6 +68,7 @@ def simulate_free(
     body: Body = USUAL_BODY,
     mess: WearMess = USUAL_WEAR,
     who: Participant = ANYBODY,
+    at: str | None = None,
 ) -> Free:
     """Play an evening on pads and in the air; every unit keeps its own clock."""
     thrown, kinds, spans, now = [], [], [], STAMPED_S
@@ -84,8 +85,25 @@ def simulate_free(
     worn = wear(body, thrown, length, stamps, mess, rng, units)
     told = [_truth(worn.course, t, kind) for t, kind in zip(thrown, kinds, strict=True)]
     events = tuple(Event(a - 1.0, b - a, "set", f"{s.code};{s.limb};level=head") for a, b, s in spans)
-    recording = Recording(who, "01", "pads", "01", None, worn.units, events)
+    reference = reference_of(worn.units)
+    assert reference is not None
+    offset, drift = worn.clocks[reference]
+    events = tuple(replace(e, onset_s=round((e.onset_s - offset) / (1.0 + 1e-6 * drift), 4)) for e in events)
+    starts = {n: (u.starts_s or 0.0) - (worn.units[reference].starts_s or 0.0) for n, u in worn.units.items()}
+    own = {n: u if n == reference else replace(u, starts_s=round(starts[n], 3)) for n, u in worn.units.items()}
+    own[reference] = replace(own[reference], starts_s=None)
+    recording = Recording(who, "01", "pads", "01", None, own, events, at)
     return Free(recording, kinds, [at for at, _ in told], [t.limb for t in thrown], [m for _, m in told], worn)
+
+
+def truth(made: Free) -> dict[str, object]:
+    """What is true of it, as plain data; instants on the simulation's own clock, which units are told against."""
+    rows = zip(made.contact_s, made.limbs, made.kinds, made.truths, strict=True)
+    return {
+        "participant": made.recording.participant.label,
+        "strikes": [{"contact_s": at, "limb": limb, "kind": kind, "measures": m} for at, limb, kind, m in rows],
+        "clocks": {n: {"offset_s": o, "drift_ppm": d} for n, (o, d) in made.worn.clocks.items()},
+    }
 
 
 def _thrown(plan: FreeSet, at: float, rng: np.random.Generator) -> Thrown:
