@@ -7,11 +7,13 @@ import pytest
 from makers import dressed, play
 
 from agile_strike.core.analysis import Analysis, analyse
+from agile_strike.core.measured import Measured
 from agile_strike.core.recording import reference_of
 from agile_strike.core.simulation.bagless import DAILY, Free, FreeSet, daily, simulate_free
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.wear import WearMess
 from agile_strike.core.student.alone import doubted
+from agile_strike.core.student.behind import behind, estimated
 
 SAME_S = 0.05
 SLOW = Technique(reach_m=0.55, climb=2.0, pullback_m=0.04, return_s=0.4)
@@ -133,3 +135,26 @@ def test_a_contact_whose_instant_is_unsure_leaves_its_speed_unsure(evenings: lis
     for name in ("contact_speed_m_s", "flight_ms", "speed_held_pct"):
         assert doubted(measures, 0.005, 0.0)[name].sd > 1.4 * measures[name].sd
     assert doubted(measures, 0.005, 0.01)["path_ratio"] == measures["path_ratio"]
+
+
+# --- what is behind a strike, from bag evenings
+
+
+def test_what_a_bag_would_have_felt_is_within_the_doubt_of_it() -> None:
+    """Students whose evenings differ by 2 to 10 %, of whom two to eight evenings are known."""
+    rng = np.random.default_rng(9)
+    inside, wide = [], []
+    for _ in range(400):
+        between, within, n = rng.uniform(0.02, 0.1), rng.uniform(0.05, 0.12), int(rng.integers(2, 9))
+        usual = 3.5 * (1.0 + between * rng.standard_normal(n + 1))
+        evenings = [k * (1.0 + within * rng.standard_normal(10)) for k in usual[:-1]]
+        share = behind(evenings)
+        assert share is not None
+        speed = 6.0
+        true = usual[-1] * (1.0 + within * rng.standard_normal()) * speed
+        told = estimated(Measured(speed * (1.0 + 0.015 * rng.standard_normal()), 0.09), share)
+        inside.append(abs(told.value - true) <= 2.0 * told.sd)
+        wide.append(told.sd / told.value)
+    assert 0.90 <= np.mean(inside) <= 0.99
+    assert np.median(wide) < 0.15
+    assert behind([np.array([3.5, 3.6, 3.4])]) is None
