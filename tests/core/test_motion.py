@@ -13,7 +13,7 @@ from agile_strike.core.student import rotation as rot
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import course_of
 from agile_strike.core.student.feet import feet_measures, sole_state, soles
-from agile_strike.core.student.gravity import gravity_of
+from agile_strike.core.student.gravity import gravity_of, wandered
 from agile_strike.core.student.grid import AFTER, BEFORE, STEP_S
 from agile_strike.core.student.guard import BESIDE_LEVEL, restlessness
 from agile_strike.core.student.strap import leaving, steadied
@@ -185,6 +185,14 @@ def test_only_a_unit_that_slipped_is_said_to_have() -> None:
     for slip, told in ((0.0, False), (0.2, False), (1.0, True)):
         whole, _ = course_of(restless(np.zeros(3), slip), np.zeros(0))
         assert gravity_of(whole, quiet)[0].slipped is told
+
+
+def test_an_arm_that_is_held_otherwise_where_it_is_put_has_not_slipped() -> None:
+    quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
+    for turned, told in ((0.7, False), (1.4, True)):
+        whole, _ = course_of(restless(np.zeros(3), turned), np.zeros(0))
+        known, track = gravity_of(whole, quiet)
+        assert wandered(track, known, quiet, 0.25).slipped is told
 
 
 WEIGHT = 70.0 * G

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.simulation.student import FINE_HZ, Body, Technique, Thrown, noise, smooth_step, stirred
+from agile_strike.core.simulation.student import FINE_HZ, Body, Technique, Thrown, noise, rising, smooth_step, stirred
 
 Floats = NDArray[np.float64]
 
@@ -84,7 +84,7 @@ def flight_s(q: Technique, contact_speed_m_s: float) -> tuple[float, float, floa
     tail = q.hand_before_ms * 1e-3
     way = q.reach_m - tail * (peak + contact_speed_m_s) / 2.0
     x = np.linspace(0.0, 1.0, 400)
-    mean = float(np.mean(np.sin(np.pi * x / 2.0) ** q.climb))
+    mean = float(np.mean(rising(q, x)))
     climb = way / (peak * mean)
     return climb + tail, climb, peak
 
@@ -115,10 +115,10 @@ def _add_strike(
     tell = smooth_step((t - (start - tell_s)) / tell_s)
     back = -q.pullback_m * along + q.drop_m * down
     # speed along the path
-    rising = np.sin(np.pi / 2.0 * np.clip((t - start) / climb, 0.0, 1.0)) ** q.climb * peak
+    climbing = rising(q, (t - start) / climb) * peak
     faded = np.clip((t - start - climb) / max(total - climb, 1e-4), 0.0, 1.0) ** 1.7
     fading = peak - (peak - one.contact_speed_m_s) * faded
-    speed = np.where(t < start, 0.0, np.where(t < start + climb, rising, fading))
+    speed = np.where(t < start, 0.0, np.where(t < start + climb, climbing, fading))
     gone = np.cumsum(speed) / FINE_HZ
     length = q.reach_m + q.pullback_m
     share = np.clip(gone / length, 0.0, 1.0)

@@ -251,7 +251,7 @@ def _wear(
 
 def _events(evening: Evening, spans: list[tuple[int, int]], motion: Motion) -> tuple[Event, ...]:
     events: list[Event] = []
-    if evening.worn:
+    if evening.worn and evening.wear_mess.stamps.announced:
         end = float(motion.times_s[-1])
         span = STAMPS_S[-1] - STAMPS_S[0] + 1.0
         starts = (STAMPS_S[0], end - STAMPS_S[-1])

@@ -26,6 +26,7 @@ class Technique:
     reach_m: float = 0.62  #: from where the limb starts to where it lands
     bow_m: float = 0.02  #: how far the path leaves the straight line, to the side
     climb: float = 1.6  #: power of the sine by which speed rises
+    even: bool = False  #: by a minimum-jerk step to that power instead
     hand_before_ms: float = 8.0
     speed_held: float = 0.985  #: with a usual peak; earlier peaks lose more
     pullback_m: float = 0.01
@@ -134,6 +135,11 @@ def stirred(body: Body, times_s: Floats) -> Floats:
     for rest in body.rests_at_s:
         share *= smooth_step((np.abs(times_s - rest) - STILL_S) / STILLING_S)
     return share[:, None]
+
+
+def rising(q: Technique, x: Floats) -> Floats:
+    """Speed on the way to its highest, 0 to 1, over time 0 to 1."""
+    return np.asarray((smooth_step(x) if q.even else np.sin(np.pi / 2.0 * np.clip(x, 0.0, 1.0))) ** q.climb)
 
 
 def smooth_step(x: Floats) -> Floats:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import lfilter
+from scipy.signal import butter, lfilter, sosfilt
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.recording import UnitSignal
@@ -21,8 +21,20 @@ from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 
+PACKET_S = 0.04
 STAMP_DELAY_S = {"sole": 0.0, "ankle": 0.0, "pelvis": 0.002, "torso": 0.004, "wrist": 0.005, "forearm": 0.005}
 STAMP_M_S2 = {"sole": 0.0, "ankle": 70.0, "pelvis": 35.0, "torso": 22.0, "wrist": 20.0, "forearm": 20.0}
+
+
+@dataclass(frozen=True, slots=True)
+class Stamps:
+    """How the three stamps at either end reach the units."""
+
+    size: float = 1.0  #: against a firm one
+    width_s: float = 0.0  #: of a rounded pulse, after a dip while the foot is in the air; nought: a sharp thud
+    uneven: float = 0.2  #: from one to the next
+    missed: bool = False  #: one of the six does not come
+    announced: bool = True  #: in the events
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +57,13 @@ class WearMess:
     sole_rate_hz: float = 100.0
     full_scale_m_s2: float = 16 * GRAVITY_M_S2
     gyro_full_scale_rad_s: float = 34.9
+    low_pass_hz: float = 0.0  #: of the sensors themselves, with its delay; nought: none
+    cross_axis_share: float = 0.0  #: of one axis that another feels
+    gyro_per_m_s2: float = 0.0  #: rad/s that a push feigns
+    warming_rad_s: float = 0.0  #: by which a gyro's bias drifts through the evening
+    resolution_m_s2: float = 0.0
+    lost_share: float = 0.0  #: of the samples, in packets of 40 ms
+    stamps: "Stamps" = field(default_factory=lambda: Stamps())
     clocks: Mapping[str, tuple[float, float]] = field(default_factory=dict)  #: given ones, as in `Worn`
     seed: int | None = None  #: of how each unit sits and errs, where one evening is made piece by piece
 
@@ -155,9 +174,15 @@ def _sense(
     rates = trunk.body_rates(angles)
     felt = np.column_stack([np.interp(at, course.times_s, force[:, i]) for i in range(3)])
     turn = np.column_stack([np.interp(at, course.times_s, rates[:, i]) for i in range(3)])
-    for stamp in stamps_s:
-        felt += _stamp(at - stamp - STAMP_DELAY_S[kind], STAMP_M_S2[kind] * rng.uniform(0.8, 1.2), rng)
+    how = mess.stamps
+    for stamp in stamps_s[1:] if how.missed else stamps_s:
+        size = STAMP_M_S2[kind] * how.size * rng.uniform(1.0 - how.uneven, 1.0 + how.uneven)
+        since = at - stamp - STAMP_DELAY_S[kind]
+        felt += _rounded(since, size, how.width_s, rng) if how.width_s else _stamp(since, size, rng)
     felt += _wobble(name, at, course, mess, rng)
+    if mess.low_pass_hz:
+        sos = butter(2, mess.low_pass_hz, fs=rate, output="sos") if mess.low_pass_hz < 0.45 * rate else None
+        felt, turn = (x if sos is None else sosfilt(sos, x - x[:1], axis=0) + x[:1] for x in (felt, turn))
     axis = own.standard_normal(3)
     tilt = Rotation.from_rotvec(
         np.radians(min(mess.mounting_deg * abs(own.normal(1.0, 0.2)), 15.0)) * axis / np.linalg.norm(axis)
@@ -165,15 +190,26 @@ def _sense(
     felt, turn = tilt.apply(felt), tilt.apply(turn)
     felt *= 1.0 + mess.scale_share * own.standard_normal(3)
     turn *= 1.0 + mess.scale_share * own.standard_normal(3)
+    if mess.cross_axis_share:
+        felt, turn = (x + x @ (mess.cross_axis_share * own.standard_normal((3, 3))) for x in (felt, turn))
+    if mess.gyro_per_m_s2 or mess.warming_rad_s:
+        turn = turn + felt @ (mess.gyro_per_m_s2 * own.standard_normal((3, 3)))
+        turn += np.linspace(0.0, 1.0, n)[:, None] * mess.warming_rad_s * own.standard_normal(3)
     felt += mess.accel_bias_m_s2 * own.standard_normal(3) + mess.accel_noise_m_s2 * rng.standard_normal((n, 3))
     turn += mess.gyro_bias_rad_s * own.standard_normal(3) + mess.gyro_noise_rad_s * rng.standard_normal((n, 3))
     felt = np.clip(felt, -mess.full_scale_m_s2, mess.full_scale_m_s2)
     turn = np.clip(turn, -mess.gyro_full_scale_rad_s, mess.gyro_full_scale_rad_s)
+    if mess.resolution_m_s2:
+        felt = np.round(felt / mess.resolution_m_s2) * mess.resolution_m_s2
     before = at < 0.0
     if before.any():  # the unit began before the bag's: nothing is known of the student then, so they stand
         first = int(np.argmin(before))
         felt[before] = felt[first] + mess.accel_noise_m_s2 * rng.standard_normal((int(before.sum()), 3))
         turn[before] = turn[first] + mess.gyro_noise_rad_s * rng.standard_normal((int(before.sum()), 3))
+    if mess.lost_share:
+        packet = max(1, round(PACKET_S * rate))
+        gone = np.repeat(rng.random(n // packet + 1) < mess.lost_share, packet)[:n]
+        felt[gone], turn[gone] = np.nan, np.nan
     return UnitSignal(
         name,
         rate,
@@ -190,6 +226,15 @@ def _stamp(since_s: Floats, size: float, rng: np.random.Generator) -> Floats:
     t = np.maximum(since_s, 0.0)
     jolt = size * np.exp(-t / 0.012) * np.sin(2 * np.pi * 26.0 * t)
     way = np.array([0.25 * rng.standard_normal(), 0.25 * rng.standard_normal(), 1.0])
+    return np.asarray(jolt[:, None] * way)
+
+
+def _rounded(since_s: Floats, size: float, width_s: float, rng: np.random.Generator) -> Floats:
+    """A stamp that knees and hips have rounded: a small dip while the foot is in the air, then one pulse."""
+    x = np.clip(since_s / width_s, 0.0, 1.0)
+    dip = np.clip(since_s / 0.2 + 1.0, 0.0, 1.0)
+    jolt = size * np.sin(np.pi * x) ** 2 - 0.08 * size * np.sin(np.pi * dip) ** 2
+    way = np.array([0.2 * rng.standard_normal(), 0.2 * rng.standard_normal(), 1.0])
     return np.asarray(jolt[:, None] * way)
 
 

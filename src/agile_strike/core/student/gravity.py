@@ -27,6 +27,7 @@ BIAS_SEEN_S = 400.0
 LEAST_SD_M_S2 = 0.012
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
+SLIPPED_ELSEWHERE_DEG = 60.0  # of a limb that is put elsewhere, and turns with that
 FEWEST_PIECES = 6
 NEARER_S = 0.56  # than a quiet stretch comes to the contacts beside it: there a hand pauses
 
@@ -85,7 +86,7 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravi
     attitude = attitude_from(steps, bias)
     found = _pieces(attitude.pushed, quiet_s)
     anchors = attitude.attitude[::SECOND]
-    slipped = _has_slipped(attitude, found)
+    slipped = _has_slipped(attitude, found, SLIPPED_DEG)
     return Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped), attitude
 
 
@@ -100,7 +101,8 @@ def wanders(whole: Course, attitude: Attitude, known: Gravity, quiet_s: list[tup
 def wandered(attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]], wander_m: float) -> Gravity:
     """The same for a limb that is put elsewhere so far: that pushes it as gravity would, so each piece says less."""
     found = _pieces(attitude.pushed, quiet_s, wander_m)
-    return replace(known, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard)
+    slipped = _has_slipped(attitude, found, SLIPPED_ELSEWHERE_DEG)
+    return replace(known, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard, slipped=slipped)
 
 
 def attitude_in(piece: Course, known: Gravity) -> Attitude:
@@ -108,7 +110,7 @@ def attitude_in(piece: Course, known: Gravity) -> Attitude:
     return attitude_from(coarse_steps(piece), known.gyro_bias_rad_s, piece.first_second, known.anchors)
 
 
-def _has_slipped(track: Attitude, pieces: _Pieces) -> bool:
+def _has_slipped(track: Attitude, pieces: _Pieces, least_deg: float) -> bool:
     """Up in the unit's own axes was one way in the guards of the first part of the evening and another in the last."""
     if len(pieces.at_s) < FEWEST_PIECES:
         return False
@@ -117,7 +119,7 @@ def _has_slipped(track: Attitude, pieces: _Pieces) -> bool:
     third = len(up) // 3
     first, last = np.median(up[:third], axis=0), np.median(up[-third:], axis=0)
     apart = first @ last / max(float(np.linalg.norm(first) * np.linalg.norm(last)), 1e-9)
-    return bool(apart < np.cos(np.radians(SLIPPED_DEG)))
+    return bool(apart < np.cos(np.radians(least_deg)))
 
 
 def _first_bias(whole: Course, quiet_s: list[tuple[float, float]]) -> Floats:
