@@ -1,5 +1,7 @@
 """Worlds that the method was not made in: a guard that is put elsewhere, stamps that nobody sees."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -13,6 +15,7 @@ from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.guard import wandering
 from agile_strike.core.student.reach import EDGE, TELL_S, _began
+from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.still import still_sd
 from agile_strike.core.target import Bag
 
@@ -147,3 +150,20 @@ def test_a_trunk_that_nothing_jolts_with_the_limbs_is_refused(shared: str) -> No
 
     limbs = [(unit(n), UnitClock(n, 0.0, 0.0, 0.3, "contacts", True)) for n in ("leftwrist", "rightwrist")]
     assert alike(unit("torso"), limbs, np.array([12.0, 20.0, 28.0]), 40.0) is None
+
+
+def test_a_trunk_that_nothing_else_ties_is_tied_by_strikes_to_the_doubt_it_says() -> None:
+    for seed in (33, 34):
+        played = world(seed, Body(**CALM), ("leftwrist", "rightwrist", "pelvis", "torso"))
+        at = np.array([struck.contact_s for _, struck in played.truths])
+        assert played.worn is not None
+        length_s = played.recording.units["bag"].length_s
+        for name in align.TRUNK:
+            clock = by_strikes(played.recording.units[name], at, length_s)
+            assert clock is not None
+            offset, drift = played.worn.clocks[name]
+            own = np.array([5.0, length_s - 5.0])
+            off = np.abs(clock.reference(own) - (offset + own * (1.0 + 1e-6 * drift))).max()
+            assert off < min(0.015, 3e-3 * clock.residual_ms)
+        unmoved = replace(played.recording.units["torso"], accel_m_s2=played.recording.units["torso"].accel_m_s2[::-1])
+        assert by_strikes(unmoved, at, length_s) is None  # what it felt has nothing to do with these strikes

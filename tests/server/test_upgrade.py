@@ -97,7 +97,9 @@ def now(upgraded: dict[str, str], told: Any) -> Any:
 
 def test_every_figure_of_every_strike_is_what_it_was_with_all_that_was_said(now: Any, told: Any) -> None:
     for key, was in told["strikes"].items():
-        assert now[f"/api/recordings/{key}/strikes"] == was
+        found = now[f"/api/recordings/{key}/strikes"]
+        assert {name: found[name] for name in was} == was
+        assert set(found["kind"]) == {"bag"}  # which all strikes were before there were others
     for key, was in told["recordings"].items():
         found = now[f"/api/recordings/{key}"]
         for name in (

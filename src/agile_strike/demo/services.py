@@ -15,6 +15,7 @@ from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
 
 from agile_strike.capture.models import AnalysisRun, Recording, Wear
+from agile_strike.core.measures.estimated import ESTIMATED
 from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.demo import gym_plan as plan
 from agile_strike.demo.simulated import simulated_evening
@@ -42,9 +43,9 @@ RUN_FIELDS = (
 )
 WEAR_FIELDS = ("placement", "rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct")
 SAID_LATER = ("absent", "excluded_at", "excluded_by", "excluded_reason", "version")
-STRIKE_FIELDS = tuple(
-    f.name for f in Strike._meta.concrete_fields if f.name not in ("id", "recording", "analysis", "set", *SAID_LATER)
-)
+OFF_THE_BAG = ("kind", *(c for n in ESTIMATED for c in (n, f"{n}_sd")))  # of strikes that no bag felt: none of them
+NOT_KEPT = ("id", "recording", "analysis", "set", *SAID_LATER, *OFF_THE_BAG)
+STRIKE_FIELDS = tuple(f.name for f in Strike._meta.concrete_fields if f.name not in NOT_KEPT)
 SET_FIELDS = ("code", "limb", "level", "levels", "gear", "began_s", "ended_s")
 
 

@@ -1,5 +1,5 @@
 """Every worn unit's clock against the bag's: limb units by the contacts that both feel, the rest by stamps, and the
-trunk's without any by what jolts all of a body."""
+trunk's without any by what jolts all of a body, or by what strikes send through it."""
 
 from functools import partial
 
@@ -12,6 +12,7 @@ from agile_strike.core.student import stamps
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.jolts import contact_shifts, jolts
+from agile_strike.core.student.recoil import by_strikes
 
 Floats = NDArray[np.float64]
 
@@ -54,9 +55,11 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
     limbs = [(units[n], out[n]) for n in pairs]
     for name in units:
         if name not in out and units[name].kind in TRUNK and limbs and bag is not None:
-            by_movement = alike(units[name], limbs, contact_s, bag.length_s)
-            if by_movement is not None:
-                out[name] = by_movement
+            tied_so = alike(units[name], limbs, contact_s, bag.length_s) or by_strikes(
+                units[name], contact_s, bag.length_s
+            )
+            if tied_so is not None:
+                out[name] = tied_so
         out.setdefault(name, ck.not_aligned(name))
     return out, np.concatenate([start, end])
 

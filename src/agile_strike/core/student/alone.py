@@ -16,11 +16,13 @@ from agile_strike.core.recording import Recording, UnitSignal, reference_of
 from agile_strike.core.strikes import AIR, MET
 from agile_strike.core.student import clocks as ck
 from agile_strike.core.student import stamps
+from agile_strike.core.student.align import TRUNK
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import Course
 from agile_strike.core.student.limbs import PART
 from agile_strike.core.student.reach import ALONG_M_PER_M_S, FALL_M_PER_M_S
+from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.strokes import Strokes, strokes
 
 Floats = NDArray[np.float64]
@@ -211,9 +213,11 @@ def _clocks(
             stamped = True
         elif unit.sole_n is None:
             unit_after = replace(unit, starts_s=rough[name].offset_s)
-            by_movement = alike(unit_after, [(units[reference], own)], near_s, length_s)
-            if by_movement is not None:
-                out[name] = by_movement
+            tied_so = alike(unit_after, [(units[reference], own)], near_s, length_s)
+            if tied_so is None and unit.kind in TRUNK:
+                tied_so = by_strikes(unit_after, near_s, length_s)
+            if tied_so is not None:
+                out[name] = tied_so
         out.setdefault(name, rough[name])
     return out, np.concatenate([start, end]) if stamped else np.zeros(0)
 

@@ -29,6 +29,8 @@ CROWDED_TIMES = {
     "torso_peak_deg_s": 2.0,
 }
 LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.55, 0.55, 0.95
+STAMPS_SD_MS = 2.0  # of clocks that stamps tie, which the doubts below hold already
+TILTS_DEG_S = 60.0  # at contact
 TURN_SD_DEG = 0.17
 SEPARATION_SD_DEG = 0.45
 
@@ -56,22 +58,37 @@ def trunk_measures(
         out[f"{part}_before_ms"] = Measured(-1e3 * at, when_sd)
         turned = np.concatenate([[0.0], np.cumsum(rate[:-1]) * STEP_S])
         yaw[part] = turned - turned[first]
+        late_s = _beyond_stamps_s(clock_sd_ms.get(part, 0.0))
         if part == "pelvis":
-            out |= _turn(rate, yaw[part], peak)
+            out |= _turn(rate, yaw[part], peak, late_s)
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
             velocity_sd = float(s.rise_sd_m_s[i])
             if velocity_sd < MOST_VELOCITY_SD_M_S:
-                out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * (0.0007 + 0.1 * velocity_sd))
-            out["hip_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG)
+                sd = np.hypot(0.0007 + 0.1 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
+                out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * float(sd))
+            out["hip_tilt_deg"] = _tilted(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG, late_s)
         else:
-            out["lean_deg"] = Measured(_lean(s, i, BEFORE) - _lean(s, i, first), LEAN_SD_DEG)
-            out["shoulder_tilt_deg"] = Measured(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), SHOULDER_SD_DEG)
+            out["lean_deg"] = _tilted(_lean(s, i, BEFORE) - _lean(s, i, first), LEAN_SD_DEG, late_s)
+            across = _side_tilt(s, i, BEFORE) - _side_tilt(s, i, first)
+            out["shoulder_tilt_deg"] = _tilted(across, SHOULDER_SD_DEG, late_s)
     if len(yaw) == 2:
         first = int(np.searchsorted(parts["pelvis"].times_s, launch_s - BACK_S))
         until = BEFORE + round(SEPARATION_TO_S / STEP_S)
         lag = (yaw["pelvis"] - yaw["torso"])[first : until + 1]
-        out["separation_deg"] = Measured(float(lag.max()), SEPARATION_SD_DEG)
+        most = first + int(np.argmax(lag))
+        late = max(_beyond_stamps_s(clock_sd_ms.get(p, 0.0)) for p in ("pelvis", "torso"))
+        fast = float(np.degrees(abs(parts["pelvis"].rate_rad_s[i, most, 2])))
+        out["separation_deg"] = Measured(float(lag.max()), float(np.hypot(SEPARATION_SD_DEG, fast * late)))
     return out
+
+
+def _beyond_stamps_s(clock_sd_ms: float) -> float:
+    """By how much a clock that is tied more loosely than by stamps may be off, s."""
+    return 1e-3 * float(np.sqrt(max(clock_sd_ms**2 - STAMPS_SD_MS**2, 0.0)))
+
+
+def _tilted(degrees: float, sd_deg: float, late_s: float) -> Measured:
+    return Measured(degrees, float(np.hypot(sd_deg, TILTS_DEG_S * late_s)))
 
 
 def chain_order(measures: dict[str, Measured]) -> str | None:
@@ -104,7 +121,7 @@ def _peak(rate: Floats, peak: int, t: Floats) -> tuple[float, float]:
     return float(c + b * off + a * off * off), float(t[peak] + off)
 
 
-def _turn(rate: Floats, yaw: Floats, peak: int) -> dict[str, Measured]:
+def _turn(rate: Floats, yaw: Floats, peak: int, late_s: float) -> dict[str, Measured]:
     ends = np.flatnonzero(rate[peak : BEFORE + round(TURN_ENDS_S / STEP_S)] <= 0.0)
     if not len(ends):
         return {}
@@ -114,7 +131,9 @@ def _turn(rate: Floats, yaw: Floats, peak: int) -> dict[str, Measured]:
     done = 100.0 * float(yaw[BEFORE]) / whole
     return {
         "turn_deg": Measured(whole, TURN_SD_DEG + 0.003 * whole),
-        "turn_done_pct": Measured(done, 40.0 * TURN_SD_DEG / whole + 0.15),
+        "turn_done_pct": Measured(
+            done, float(np.hypot(40.0 * TURN_SD_DEG / whole + 0.15, 100.0 * abs(rate[BEFORE]) * late_s / whole))
+        ),
     }
 
 
