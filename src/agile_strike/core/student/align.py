@@ -1,6 +1,7 @@
 """Every worn unit's clock against the bag's: limb units by the contacts that both feel, the rest by stamps, and the
 trunk's without any by what jolts all of a body, or by what strikes send through it."""
 
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.student import clocks as ck
 from agile_strike.core.student import stamps
-from agile_strike.core.student.alike import alike
+from agile_strike.core.student.alike import CRYSTAL_PPM, alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.jolts import contact_shifts, jolts
 from agile_strike.core.student.recoil import by_strikes
@@ -31,6 +32,7 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
     units = {n: u for n, u in recording.units.items() if n != "bag"}
     out: dict[str, UnitClock] = {}
     pairs: dict[str, ck.Pairs] = {}
+    by_stamps: dict[str, tuple[Floats, Floats]] = {}
     for name, unit in units.items():
         if unit.kind not in LIMB_KINDS:
             continue
@@ -52,16 +54,34 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
         felt_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
         if felt_stamps is not None:
             out[name] = ck.Pairs(*felt_stamps, np.ones(len(felt_stamps[0]))).clock(name, "stamps")
+            by_stamps[name] = felt_stamps
     limbs = [(units[n], out[n]) for n in pairs]
-    for name in units:
-        if name not in out and units[name].kind in TRUNK and limbs and bag is not None:
-            tied_so = alike(units[name], limbs, contact_s, bag.length_s) or by_strikes(
-                units[name], contact_s, bag.length_s
-            )
-            if tied_so is not None:
+    for name, unit in units.items():
+        if bag is not None:
+            one_end = name in by_stamps and float(np.ptp(by_stamps[name][1])) < ck.LEAST_SPAN_S
+            tied_so = None
+            if limbs and unit.kind in TRUNK and (one_end or name not in out):
+                tied_so = alike(unit, limbs, contact_s, bag.length_s) or by_strikes(unit, contact_s, bag.length_s)
+            if one_end:
+                out[name] = _from_one_end(out[name], by_stamps[name], tied_so, bag.length_s)
+            elif tied_so is not None and name not in out:
                 out[name] = tied_so
         out.setdefault(name, ck.not_aligned(name))
     return out, np.concatenate([start, end])
+
+
+def _from_one_end(clock: UnitClock, felt: tuple[Floats, Floats], other: UnitClock | None, length_s: float) -> UnitClock:
+    """A clock by the stamps of one end alone, and by what else ties the unit at the other; where nothing does, a
+    crystal's run through the evening is in its residual."""
+    own, wanted = felt
+    far_s = 0.0 if float(wanted.mean()) > 0.5 * length_s else length_s
+    if other is not None:
+        there = np.array([far_s])
+        joined = ck.Pairs(own, wanted, np.ones(len(own))).joined(other.own(there), there, float(len(own)))
+        told = joined.clock(clock.unit, clock.aligned_by)
+        return replace(told, residual_ms=float(np.hypot(clock.residual_ms, other.residual_ms)))
+    runs_ms = 1e-3 * CRYSTAL_PPM * abs(far_s - float(wanted.mean()))
+    return replace(clock, residual_ms=float(np.hypot(clock.residual_ms, runs_ms)))
 
 
 def _settled(

@@ -208,7 +208,8 @@ def _clocks(
         if name == reference or unit.kind not in stamps.DELAY_S:
             continue
         felt = stamps.felt_by(unit, start, end, rough[name].offset_s, ck.SEARCH_S)
-        if felt is not None and (len(felt[0]) == len(start) + len(end) == 6 or (told and len(felt[0]))):
+        both = felt is not None and float(np.ptp(felt[1])) > ck.LEAST_SPAN_S
+        if felt is not None and (both or told):
             out[name] = ck.Pairs(*felt, np.ones(len(felt[0]))).clock(name, "stamps")
             stamped = True
         elif unit.sole_n is None:

@@ -3,7 +3,7 @@
 Every worn unit feels a stamp, some milliseconds apart as the shock climbs the body: the delays are the format's.
 """
 
-from itertools import combinations
+from itertools import combinations, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,7 @@ EDGE_S = 25.0  # stamps come within so much of the first and last contact, or of
 APART_S = (0.25, 2.0)  # between two stamps
 SAME_S = {True: 0.012, False: 0.022}  # spacing of a triple in two units; soles at 100 Hz are coarser
 SLOW_HZ = 150.0
+STAMPS = 3  # at either end
 MOST = 40  # jolts to look through at each end
 
 
@@ -31,8 +32,8 @@ def reference_stamps(
     length_s: float,
 ) -> tuple[Floats, Floats]:
     """Instants (3,) of the stamps at the start and at the end on the reference clock, as the floor felt them; empty
-    where they can't be made out."""
-    out = []
+    where they can't be made out. Where one end shows all three, two that several units felt do at the other."""
+    every = []
     for spans in _spans(events, contacts_s, length_s):
         felt = []
         for name, clock in clocks.items():
@@ -42,8 +43,13 @@ def reference_stamps(
             own = [(float(clock.own(np.array(a))), float(clock.own(np.array(b)))) for a, b in spans]
             found = _largest(jolts(unit, FLOOR[unit.kind], own))
             felt.append((clock.reference(found.at_s) - DELAY_S[unit.kind], found.size / FLOOR[unit.kind]))
-        out.append(_agreed(felt))
-    return out[0], out[1]
+        every.append(felt)
+    start, end = (_agreed(felt) for felt in every)
+    if len(start) and not len(end):
+        end = _agreed(every[1], 2)
+    elif len(end) and not len(start):
+        start = _agreed(every[0], 2)
+    return start, end
 
 
 def _spans(events: tuple[Event, ...], contacts_s: Floats, length_s: float) -> list[list[tuple[float, float]]]:
@@ -63,21 +69,23 @@ def _largest(found: Jolts) -> Jolts:
     return Jolts(found.at_s[keep], found.size[keep])
 
 
-def _triples(at_s: Floats) -> list[tuple[int, int, int]]:
+def _runs(at_s: Floats, count: int) -> list[list[int]]:
+    """Places of jolts that could be so many stamps, one after the other."""
     return [
-        (a, b, c)
-        for a, b, c in combinations(range(len(at_s)), 3)
-        if APART_S[0] < at_s[b] - at_s[a] < APART_S[1] and APART_S[0] < at_s[c] - at_s[b] < APART_S[1]
+        list(run)
+        for run in combinations(range(len(at_s)), count)
+        if all(APART_S[0] < at_s[b] - at_s[a] < APART_S[1] for a, b in pairwise(run))
     ]
 
 
-def _agreed(felt: list[tuple[Floats, Floats]]) -> Floats:
-    """The triple that most limb units felt, strongest and most alike; the mean of their instants."""
+def _agreed(felt: list[tuple[Floats, Floats]], count: int = 3) -> Floats:
+    """The run of stamps that most limb units felt, strongest and most alike; the mean of their instants. Two alone are
+    none unless more than one unit felt them."""
     best, chosen = 0.0, np.zeros(0)
     for at, size in felt:
-        for triple in _triples(at):
-            own = at[list(triple)]
-            seen, strength = [own], _evenness(size[list(triple)])
+        for run in _runs(at, count):
+            own = at[run]
+            seen, strength = [own], _evenness(size[run])
             for other, other_size in felt:
                 if other is at or len(other) == 0:
                     continue
@@ -85,7 +93,7 @@ def _agreed(felt: list[tuple[Floats, Floats]]) -> Floats:
                 if np.abs(other[near] - own).max() < SAME_S[True]:
                     seen.append(other[near])
                     strength += _evenness(other_size[near])
-            if strength > best:
+            if strength > best and (count == STAMPS or len(seen) > 1):
                 best, chosen = strength, np.median(seen, axis=0)
     return np.asarray(chosen)
 
@@ -102,12 +110,12 @@ def felt_by(
     felt none. Its offset is `guess_s`, to within `reach_s`."""
     pairs: list[tuple[Floats, Floats]] = []
     offset, reach = guess_s, reach_s
-    for stamps in (start_s, end_s):
-        if len(stamps) != 3:
-            continue
+    for stamps in sorted((start_s, end_s), key=len, reverse=True):
+        if len(stamps) == 0 or (len(stamps) < STAMPS and not pairs):
+            continue  # two could be any two, unless the clock is nearly known
         wanted = stamps + DELAY_S[unit.kind]
         within = reach + 1e-6 * MOST_DRIFT_PPM * float(wanted[-1])
-        span = (float(wanted[0]) - offset - within - 0.2, float(wanted[2]) - offset + within + 0.2)
+        span = (float(wanted[0]) - offset - within - 0.2, float(wanted[-1]) - offset + within + 0.2)
         found = _largest(jolts(unit, FLOOR[unit.kind], [span]))
         own = _matching(found, wanted, SAME_S[unit.rate_hz > SLOW_HZ], offset, within)
         if own is None:
@@ -116,18 +124,19 @@ def felt_by(
         offset, reach = float(np.mean(wanted - own)), 0.05
     if not pairs:
         return None
+    pairs.sort(key=lambda p: float(p[1][0]))
     return np.concatenate([p[0] for p in pairs]), np.concatenate([p[1] for p in pairs])
 
 
 def _matching(found: Jolts, wanted: Floats, same_s: float, offset_s: float, reach_s: float) -> Floats | None:
-    """The jolts (3,) of a unit that are spaced as the stamps were, strongest first."""
+    """The jolts of a unit that are spaced as the stamps were, strongest first."""
     best, chosen = 0.0, None
     gaps = np.diff(wanted)
-    for triple in _triples(found.at_s):
-        own = found.at_s[list(triple)]
+    for run in _runs(found.at_s, len(wanted)):
+        own = found.at_s[run]
         if np.abs(np.diff(own) - gaps).max() > same_s or abs(float(np.mean(wanted - own)) - offset_s) > reach_s:
             continue
-        strength = _evenness(found.size[list(triple)])
+        strength = _evenness(found.size[run])
         if strength > best:
             best, chosen = strength, own
     return chosen
