@@ -20,8 +20,8 @@ FULL_RATE_HZ = 950.0
 
 #: doubt of time landmarks, from simulated contacts with 6 % ringing, seconds at 1 kHz
 EDGE_SD_S = 0.0001
-LENGTH_SD_SHARE, LENGTH_SD_S = 0.02, 0.0002
-RISE_SD_S = 0.0002
+LENGTH_SD_SHARE, LENGTH_SD_S = 0.025, 0.00035
+RISE_SD_S, RISE_SD_SHARE = 0.0002, 0.06  # a soft bag's force climbs in two steps
 RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
 PEAK_SD_SHARE = 0.036  # ringing under the peak; the impulse's doubt comes on top
 
@@ -82,7 +82,9 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
         "contact_ms": MeasuredArray(1e3 * length, 1e3 * slow * np.hypot(LENGTH_SD_S, LENGTH_SD_SHARE * length)).where(
             c.measurable & fast
         ),
-        "rise_ms": MeasuredArray(1e3 * p.rise_s, np.full(len(at), 1e3 * RISE_SD_S * slow)).where(shaped),
+        "rise_ms": MeasuredArray(1e3 * p.rise_s, 1e3 * slow * np.hypot(RISE_SD_S, RISE_SD_SHARE * p.rise_s)).where(
+            shaped
+        ),
     }
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
     columns["push_index"] = MeasuredArray(index, index * np.hypot(PEAK_SD_SHARE, 0.04) * slow).where(shaped)

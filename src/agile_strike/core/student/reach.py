@@ -23,7 +23,7 @@ LONGEST_FLIGHT_S = 0.6
 REACHED_WITHIN_S = 0.1  # of where a limb's strokes alone put its full reach
 TELL_S = 0.4
 TELL_M = 0.015
-TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.004, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
+TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.006, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
 LEADS_S, QUICK_S = 0.12, 0.2  # of launch, in which a tell ends; before that, in which it is quickest
 QUICK_SHARE, BEGUN_SHARE = 0.15, 0.05  # of its quickest, at which it begins; of its way
 EVEN = 5  # steps
@@ -37,7 +37,9 @@ MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
 #: what definition and grid add to each doubt, fitted on simulated evenings that the method had not seen
-SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.004
+SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.008
+#: of a speed: what cross axes, a warming gyro, a slow or filtered unit add, which no signal of its own shows; worlds
+SENSOR_SHARE, FLIGHT_FLOOR_MS, PEAK_FLOOR_MS = 0.008, 1.4, 0.4
 #: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
 ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.14, 0.12
 MARK_SD_S, MARK_SURE = 0.0006, 0.65
@@ -91,12 +93,13 @@ def reach(
     if contact_speed > top_speed and not air:
         top_speed, top_s = contact_speed, 0.0
     launch_s = _launch(forward, t[start : c + 1], peak - start, LAUNCH_SHARE * max(float(forward.max()), contact_speed))
-    sd = float(np.hypot(speed_sd, SPEED_FLOOR_M_S))
+    sensor_sd = SENSOR_SHARE * top_speed
+    sd = float(np.sqrt(speed_sd**2 + SPEED_FLOOR_M_S**2 + sensor_sd**2))
     out = {
         "peak_speed_m_s": Measured(top_speed, sd),
         "contact_speed_m_s": Measured(contact_speed, float(np.hypot(sd, CONTACT_SHARE * contact_speed))),
-        "speed_held_pct": Measured(100.0 * contact_speed / top_speed, 0.45 + 80.0 * clipped_sd / top_speed),
-        "hand_before_ms": Measured(-1e3 * top_s, _flatness_ms(speed, peak)),
+        "speed_held_pct": Measured(100.0 * contact_speed / top_speed, 0.65 + 80.0 * clipped_sd / top_speed),
+        "hand_before_ms": Measured(-1e3 * top_s, float(np.hypot(_flatness_ms(speed, peak), PEAK_FLOOR_MS))),
     }
     if air:
         out = {n: m for n, m in out.items() if n not in OF_CONTACT}
@@ -104,14 +107,15 @@ def reach(
         return Reach(out, None, None, along)
     launch = int(np.searchsorted(t, launch_s))
     rate = float((v[launch + 1] - v[launch - 1]) @ along) / (2.0 * STEP_S)
-    out["flight_ms"] = Measured(-1e3 * launch_s, 1e3 * MARK_SURE * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0))))
+    mark_sd = 1e3 * MARK_SURE * float(np.hypot(MARK_SD_S, sd / max(abs(rate), 5.0)))
+    out["flight_ms"] = Measured(-1e3 * launch_s, float(np.hypot(mark_sd, FLIGHT_FLOOR_MS)))
     path = p[launch : c + 1]
     straight = float(np.linalg.norm(path[-1] - path[0]))
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
     ratio = length / max(straight, 1e-6)
     out["path_ratio"] = Measured(ratio, 0.0012 + 0.08 * (ratio - 1.0))
-    out |= _tell(s, i, launch, along, launched_after_s)
-    out |= _return(s, i, launch, along, length_s, straight)
+    out |= _tell(s, i, launch, along, launched_after_s, sensor_sd)
+    out |= _return(s, i, launch, along, length_s, straight, sensor_sd)
     out |= _mass(s, i, at_contact, impulse, body_mass_kg)
     own = rotate(conjugate(s.attitude[i, c - 1]), along) if ratio < STRAIGHT_RATIO else None
     return Reach(out, launch_s, own, along)
@@ -183,7 +187,7 @@ def _launch(forward: Floats, t: Floats, peak: int, level: float) -> float | None
     return float(t[k] + np.clip(part, 0.0, 1.0) * STEP_S)
 
 
-def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> dict[str, Measured]:
+def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float, sensor_sd: float) -> dict[str, Measured]:
     t, p = s.times_s, s.place_m[i]
     first = launch - round(TELL_S / STEP_S)
     if first < s.first[i] or after_s + GUARD_BETWEEN_S > t[first]:
@@ -191,8 +195,8 @@ def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float) -> d
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
     pulled, fell, began = _began(x, z)
     along_sd, rise_sd = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
-    place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * along_sd))
-    fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * rise_sd))
+    place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * np.hypot(along_sd, sensor_sd)))
+    fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * np.hypot(rise_sd, sensor_sd)))
     out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}
     if began is None or began <= EDGE:
         return out  # what began on the window's edge began before it, if at all
@@ -250,7 +254,9 @@ def _earlier(a: int | None, b: int | None) -> int | None:
     return min((k for k in (a, b) if k is not None), default=None)
 
 
-def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, straight: float) -> dict[str, Measured]:
+def _return(
+    s: Stretches, i: int, launch: int, along: Floats, length_s: float, straight: float, sensor_sd: float
+) -> dict[str, Measured]:
     t, p = s.times_s, s.place_m[i]
     e = BEFORE + int(np.ceil(length_s / STEP_S))
     last = min(int(s.last[i]), e + round(RETURN_WITHIN_S / STEP_S), len(t) - 1)
@@ -264,14 +270,17 @@ def _return(s: Stretches, i: int, launch: int, along: Floats, length_s: float, s
     part = (home[k - 1] - HOME_SHARE * straight) / max(home[k - 1] - home[k], 1e-9)
     back_s = t[e] + (k - 1 + part) * STEP_S - length_s
     slow = max((home[k - 1] - home[k]) / STEP_S, 0.2)
-    sd = 0.17 * float(s.after_sd_m_s[i]) + 0.001
+    sd = 0.17 * float(np.hypot(s.after_sd_m_s[i], sensor_sd)) + 0.001
     out_x, out_z = p[launch : BEFORE + 1] @ along, p[launch : BEFORE + 1, 2]
     order = np.argsort(out_x)
     back_x, back_z = p[e : e + k + 1] @ along, p[e : e + k + 1, 2]
     sunk = np.interp(back_x, out_x[order], out_z[order]) - back_z
     return {
         "return_ms": Measured(1e3 * back_s, 1.5 + 800.0 * sd / slow),
-        "return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * (0.0015 + 0.1 * float(s.after_sd_m_s[i]))),
+        "return_drop_mm": Measured(
+            1e3 * float(max(sunk.max(), 0.0)),
+            1e3 * (0.0015 + 0.1 * float(np.hypot(s.after_sd_m_s[i], 0.4 * sensor_sd))),
+        ),
     }
 
 

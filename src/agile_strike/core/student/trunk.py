@@ -17,7 +17,7 @@ PEAK_TO_S = 0.05
 SEPARATION_TO_S = 0.02
 TURN_ENDS_S = 0.6
 FIT_S = 0.012  # half-width of the parabola through a peak of turn rate
-RATE_SD_SHARE, RATE_SD_DEG_S = 0.0022, 0.9
+RATE_SD_SHARE, RATE_SD_DEG_S = 0.0031, 0.8
 PEAK_SD_MS = 0.9
 PEAK_SURE = 0.7  # clocks tied by six stamps are better than each stamp: fitted on simulated evenings
 MOST_VELOCITY_SD_M_S = 0.05  # beyond, there was too little guard to say how high the pelvis was
@@ -28,10 +28,10 @@ CROWDED_TIMES = {
     "pelvis_peak_deg_s": 2.0,
     "torso_peak_deg_s": 2.0,
 }
-LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.55, 0.55, 0.95
+LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.68, 0.6, 1.1
 STAMPS_SD_MS = 2.0  # of clocks that stamps tie, which the doubts below hold already
 TILTS_DEG_S = 60.0  # at contact
-TURN_SD_DEG = 0.17
+TURN_SD_DEG, TURN_FLOOR_DEG, PIVOT_FLOOR_DEG = 0.17, 0.3, 0.35
 SEPARATION_SD_DEG = 0.45
 
 
@@ -64,7 +64,7 @@ def trunk_measures(
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
             velocity_sd = float(s.rise_sd_m_s[i])
             if velocity_sd < MOST_VELOCITY_SD_M_S:
-                sd = np.hypot(0.0007 + 0.1 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
+                sd = np.hypot(0.0022 + 0.14 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
                 out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * float(sd))
             out["hip_tilt_deg"] = _tilted(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG, late_s)
         else:
@@ -130,7 +130,7 @@ def _turn(rate: Floats, yaw: Floats, peak: int, late_s: float) -> dict[str, Meas
         return {}
     done = 100.0 * float(yaw[BEFORE]) / whole
     return {
-        "turn_deg": Measured(whole, TURN_SD_DEG + 0.003 * whole),
+        "turn_deg": Measured(whole, float(np.hypot(TURN_SD_DEG + 0.003 * whole, TURN_FLOOR_DEG))),
         "turn_done_pct": Measured(
             done, float(np.hypot(40.0 * TURN_SD_DEG / whole + 0.15, 100.0 * abs(rate[BEFORE]) * late_s / whole))
         ),
@@ -153,4 +153,4 @@ def pivot_deg(s: Stretches, i: int, launch_s: float) -> Measured | None:
     if not s.ok[i] or first < 1:
         return None
     turned = abs(float(np.degrees(s.rate_rad_s[i, first:BEFORE, 2].sum() * STEP_S)))
-    return Measured(turned, 0.08 + 0.0014 * turned)
+    return Measured(turned, float(np.hypot(0.08 + 0.0014 * turned, PIVOT_FLOOR_DEG)))
