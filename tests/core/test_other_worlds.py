@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 
 from agile_strike.core.analysis import analyse
-from agile_strike.core.recording import Participant, UnitSignal
+from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import Body, Technique
+from agile_strike.core.simulation.wear import Stamps, WearMess
 from agile_strike.core.student import align, stamps
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
@@ -22,16 +23,20 @@ from agile_strike.core.target import Bag
 BAG = Bag("swivel", 52.0, 1.25, 0.36, 0.28, mass_sd_kg=0.25, chain_m=0.55, level_bands_m=(0.40, 0.85))
 CALM = {"bounce_m": 0.001, "sway_m": 0.004, "tremor_m": 0.002}
 STEP_S = 0.002
+USUAL = WearMess()
 
 
-def world(seed: int, body: Body, worn: tuple[str, ...] = ("leftwrist", "rightwrist")) -> Simulated:
+def world(
+    seed: int, body: Body, worn: tuple[str, ...] = ("leftwrist", "rightwrist"), mess: WearMess = USUAL
+) -> Simulated:
     draws = Technique(pullback_m=0.035, tell_ms=140.0)
     sets = (
         SetPlan("rear-straight", "right_hand", "head", 10, gap_s=2.6, technique=draws),
         SetPlan("lead-hook", "left_hand", "body", 10, 2.4, 6.0, 17.0, 2.6),
     )
     who = Participant("01", 70.0, 1.75, 30.0, "orthodox")
-    return simulate(Evening(BAG, sets, who, bumps=2, worn=worn, body=body), np.random.default_rng(seed))
+    evening = Evening(BAG, sets, who, bumps=2, worn=worn, body=body, wear_mess=mess)
+    return simulate(evening, np.random.default_rng(seed))
 
 
 @pytest.fixture(scope="module")
@@ -167,3 +172,50 @@ def test_a_trunk_that_nothing_else_ties_is_tied_by_strikes_to_the_doubt_it_says(
             assert off < min(0.015, 3e-3 * clock.residual_ms)
         unmoved = replace(played.recording.units["torso"], accel_m_s2=played.recording.units["torso"].accel_m_s2[::-1])
         assert by_strikes(unmoved, at, length_s) is None  # what it felt has nothing to do with these strikes
+
+
+# --- stamps of which not all come
+
+
+def clocks_off(played: Simulated, recording: Recording) -> dict[str, tuple[float, float]]:
+    """Worst error of each clock that is tied and what it says of itself, s."""
+    assert played.worn is not None
+    length_s = recording.units["bag"].length_s
+    out = {}
+    for clock in analyse(recording).units:
+        if clock.unit == "bag" or not clock.aligned:
+            continue
+        offset, drift = played.worn.clocks[clock.unit]
+        own = np.array([5.0, length_s - 5.0])
+        off = np.abs(clock.reference(own) - (offset + own * (1.0 + 1e-6 * drift))).max()
+        out[clock.unit] = (float(off), 1e-3 * clock.residual_ms)
+    return out
+
+
+UNITS = ("leftwrist", "rightwrist", "leftankle", "pelvis", "torso", "leftsole", "rightsole")
+
+
+def test_a_stamp_that_does_not_come_costs_no_clock() -> None:
+    played = world(35, Body(**CALM), UNITS, WearMess(stamps=Stamps(missed=True)))
+    off = clocks_off(played, played.recording)
+    assert set(off) == set(UNITS)
+    assert max(error for error, _ in off.values()) < 0.006
+
+
+def test_stamps_of_one_end_alone_leave_a_crystals_run_in_the_doubt() -> None:
+    played = world(36, Body(**CALM), UNITS)
+
+    def quiet_at_first(unit: UnitSignal) -> UnitSignal:
+        n = int(6 * unit.rate_hz)
+        accel, sole = unit.accel_m_s2.copy(), None if unit.sole_n is None else unit.sole_n.copy()
+        for signal in (accel, sole):
+            if signal is not None:
+                signal[:n] = signal[n]
+        return replace(unit, accel_m_s2=accel, sole_n=sole)
+
+    cut = {n: u if n == "bag" else quiet_at_first(u) for n, u in played.recording.units.items()}
+    off = clocks_off(played, replace(played.recording, units=cut, events=()))
+    for name in ("leftankle", "pelvis", "torso", "leftsole", "rightsole"):
+        error, says = off[name]
+        assert says > 0.002
+        assert error < 3.0 * says

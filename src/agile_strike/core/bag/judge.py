@@ -22,6 +22,7 @@ UNLIKE_A_BAG = 0.04  # hits leave 0.002 to 0.02, steps of a walker 0.05 and more
 RESTLESS = 0.035  # scatter of velocity beside the contact, over its jump: hits leave under 0.02, a walker 0.05 and more
 LEAST_IMPULSE_N_S = 1.5  # a third of a light child's jab
 LEAST_PEAK_N = 60.0
+LONG_S, LEAST_LONG_PEAK_N = 0.038, 250.0  # a kick is long and heavy; a light bag jerked by its chain is long and weak
 PLAUSIBLE_IMPULSE_N_S = 400.0
 
 
@@ -42,7 +43,7 @@ def strikes(c: Contacts, impulse_n_s: Floats | None, upright: Bools, hangs_free:
     )
     if impulse_n_s is not None:
         good &= (impulse_n_s >= LEAST_IMPULSE_N_S) & (impulse_n_s <= PLAUSIBLE_IMPULSE_N_S)
-        good &= impulse_n_s * p.peak_per_s >= LEAST_PEAK_N
+        good &= impulse_n_s * p.peak_per_s >= np.where(length > LONG_S, LEAST_LONG_PEAK_N, LEAST_PEAK_N)
     if hangs_free:
         good &= c.unlike_a_bag <= UNLIKE_A_BAG
     else:
