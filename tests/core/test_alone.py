@@ -119,6 +119,17 @@ def test_hands_and_feet_that_strike_nobody_are_no_strikes(kind: str) -> None:
     assert len(analyse(minute).strikes) <= (1 if kind == "guarding" else 0)
 
 
+def test_units_that_are_too_slow_to_tell_a_strike_from_a_clap_say_so(evenings: list[Told]) -> None:
+    made = evenings[0].played.recording
+    slow = {
+        n: replace(u, rate_hz=u.rate_hz / 40, accel_m_s2=u.accel_m_s2[::40], gyro_rad_s=u.gyro_rad_s[::40])
+        for n, u in made.units.items()
+    }
+    told = analyse(replace(made, units=slow))
+    assert told.strikes == []
+    assert any("samples a second" in n.why for n in told.not_measured)
+
+
 def test_a_bag_that_nobody_put_a_unit_on_is_struck_all_the_same() -> None:
     played = play(dressed(), seed=17)
     with_bag = played.analyses[0]

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,9 @@ from django.test import Client
 from trial_makers import evening as on_the_bag
 
 from agile_strike.capture.models import Recording
+from agile_strike.core.analysis import analyse
 from agile_strike.core.simulation.bagless import FreeSet, simulate_free
+from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.formats.motion_bids_write import write
 from agile_strike.gym.models import Gym
 from agile_strike.intake.reading import import_path
@@ -100,6 +103,18 @@ def test_what_no_bag_felt_is_in_no_comparison_and_counts_in_the_volume(
     page = coach.get(f"/api/students/{student.pk}/weeks?code=rear-straight&measure=peak_speed_m_s").json()
     assert sum(w["strikes"] for w in page["volume"]) == Strike.objects.count()
     assert {e["strikes"] for e in page["course"]["evenings"]} == {32}
+
+
+def test_its_exported_archive_gives_the_same_figures(coach: Client, pads: Recording, tmp_path: Path) -> None:
+    content = b"".join(coach.get(f"/api/recordings/{pads.pk}/motion-bids.zip"))  # type: ignore[arg-type]
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        archive.extractall(tmp_path)
+    (again,) = [analyse(r) for r in read_all(tmp_path)]
+    rows = Strike.objects.filter(recording=pads).order_by("number")
+    assert [s.kind for s in again.strikes] == [r.kind for r in rows]
+    for strike, row in zip(again.strikes, rows, strict=True):
+        assert strike.contact_s == pytest.approx(row.contact_s, abs=1e-9)
+        assert strike.measures["peak_speed_m_s"].value == pytest.approx(row.peak_speed_m_s, rel=1e-9)
 
 
 def test_the_database_holds_measured_and_estimated_apart(pads: Recording) -> None:

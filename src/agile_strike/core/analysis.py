@@ -183,6 +183,10 @@ def _without_a_bag(recording: Recording) -> Analysis:
     notes += [NotMeasured(m, NO_BAG_EVENINGS) for m in ESTIMATED]
     clocks = {n: found.clocks.get(n, not_aligned(n)) for n in recording.units}
     if not strikes:
+        limbs = [u for u in recording.units.values() if u.kind in PART and u.feels_turning]
+        if all(u.rate_hz < alone.SLOWEST_HZ for u in limbs):
+            few = f"fewer than {alone.SLOWEST_HZ:.0f} samples a second of each limb unit tell no strike from a clap"
+            notes.append(NotMeasured("contact_s", few))
         return Analysis(recording, [], [], list(clocks.values()), (), notes, NOTHING)
     student = with_student(recording, strikes, found)
     runs = bursts([s.contact_s for s in student.strikes], [None] * len(strikes))

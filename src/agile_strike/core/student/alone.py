@@ -27,6 +27,7 @@ from agile_strike.core.student.strokes import Strokes, strokes
 
 Floats = NDArray[np.float64]
 
+SLOWEST_HZ = 45.0  # samples a second: fewer tell no jolt from a clap
 EDGE_S = 0.8  # of a recording, in which a mean over a second says little
 MET_HELD_S = 0.045  # that it was slowed at least half as hard: a pad or a target takes less, a limb's own muscles more
 RESTED_S = 0.1  # in the guard, from where it began
@@ -97,7 +98,7 @@ def found(recording: Recording) -> Found:
     """All strikes of a recording without a bag unit, and the clocks of its units."""
     units = {n: u for n, u in recording.units.items() if n != "bag"}
     reference = reference_of(units)
-    each = {n: _blows(u) for n, u in units.items() if u.kind in PART and u.feels_turning and u.sole_n is None}
+    each = {n: _blows(u) for n, u in units.items() if u.kind in PART and u.feels_turning and u.rate_hz >= SLOWEST_HZ}
     if reference is None or not each:
         return Found([], [], {n: ck.not_aligned(n) for n in units}, np.zeros(0))
     rough = {
