@@ -15,9 +15,9 @@ from agile_strike.core.student import align, stamps
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.guard import wandering
-from agile_strike.core.student.reach import EDGE, TELL_S, _began
 from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.still import still_sd
+from agile_strike.core.student.tell import EDGE, TELL_S, began
 from agile_strike.core.target import Bag
 
 BAG = Bag("swivel", 52.0, 1.25, 0.36, 0.28, mass_sd_kg=0.25, chain_m=0.55, level_bands_m=(0.40, 0.85))
@@ -102,18 +102,18 @@ def course(pull_m: float, began_s: float, lasts_s: float, drift_m_s: float) -> n
 @pytest.mark.parametrize("drift_m_s", [-0.05, 0.0, 0.05])
 def test_a_tell_begins_where_the_quick_way_does_whatever_the_guard_drifts(drift_m_s: float) -> None:
     x = course(0.04, 0.24, 0.16, drift_m_s)
-    _, _, began = _began(x, np.zeros(len(x)))
-    assert began is not None
-    assert abs(began * STEP_S - (0.24 + 0.19 * 0.16)) < 0.015
+    _, _, since = began(x, np.zeros(len(x)))
+    assert since is not None
+    assert abs(since * STEP_S - (0.24 + 0.19 * 0.16)) < 0.015
 
 
 def test_a_slow_drift_is_no_tell_and_what_began_before_the_window_is_not_told_to_begin_at_its_edge() -> None:
     slow = course(0.012, 0.1, 0.2, -0.01)
-    assert _began(slow, np.zeros(len(slow)))[2] is None
+    assert began(slow, np.zeros(len(slow)))[2] is None
     before = course(0.3, -0.2, 0.8, 0.0)
-    began = _began(before, np.zeros(len(before)))[2]
-    assert began is not None
-    assert began <= EDGE  # which is not told
+    since = began(before, np.zeros(len(before)))[2]
+    assert since is not None
+    assert since <= EDGE  # which is not told
 
 
 # --- clocks of the trunk without stamps that can be made out

@@ -21,9 +21,9 @@ from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import Course
 from agile_strike.core.student.limbs import PART
-from agile_strike.core.student.reach import ALONG_M_PER_M_S, FALL_M_PER_M_S
 from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.strokes import Strokes, strokes
+from agile_strike.core.student.tell import ALONG_M_PER_M_S, FALL_M_PER_M_S
 
 Floats = NDArray[np.float64]
 
@@ -35,12 +35,9 @@ BURST_S = 0.8  # from one strike of a limb to where its next begins, with no pau
 BACK_WITHIN_S, BACK_SHARE, OPPOSED = 0.15, 0.4, -0.6  # of the reach: how soon, how far and how straight it comes home
 ALONG_S, ALONG_SHARE = 0.12, 0.8  # of another limb's strike, and of its speed: a hand that is pulled back meanwhile
 SAME_S = 0.08  # of two units on one limb
-LEAST_BEND, FINE, QUICK_HZ = (
-    7,
-    14,
-    350.0,
-)  # samples of it, of a slow unit; samples a second that show a limb's own bends
 ONSET_BACK_S, BEND_S = 0.05, 0.025  # samples before what it met is mostly felt, which show where that began
+LEAST_BEND, FINE = 7, 14  # of them, of a slow unit; below, half a sample is too coarse a step
+QUICK_HZ = 350.0  # samples a second that show how a limb's own course bends
 MOSTLY, CLEAR_SHARE = 0.8, 0.25  # of the hardest that it slowed: a kick's own braking is half of what clips
 #: doubt of the instant: a glove, a sensor's own low-pass and a strap make it late; a limb slows smoothly to full reach
 ONSET_SD_S, ONSET_SAMPLES = {MET: 0.002, AIR: 0.0015}, 0.6
@@ -50,7 +47,7 @@ FROM_CONTACT = ("flight_ms", "hand_before_ms", "pelvis_before_ms", "torso_before
 LEAST_MET_S, LONGEST_MET_S = 0.008, 0.045
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Like:
     """What a strike of a limb is at least like."""
 
@@ -66,12 +63,18 @@ class Like:
     tilt_deg: float  #: of the unit at the end, from how it hangs at rest
 
 
-HAND = Like(2.2, 2.4, 0.22, 0.4, 1.4, 70.0, 30.0, 1.3, 4.5, 0.0)
-FOOT = Like(3.0, 3.5, 0.5, 0.6, 2.4, 70.0, 40.0, 1.1, 5.0, 35.0)
+HAND = Like(
+    met_m_s=2.2, air_m_s=2.4, met_way_m=0.22, air_way_m=0.4, most_way_m=1.4,
+    met_m_s2=70.0, air_m_s2=30.0, asymmetry=1.3, even_m_s=4.5, tilt_deg=0.0,
+)  # fmt: skip
+FOOT = Like(
+    met_m_s=3.0, air_m_s=3.5, met_way_m=0.5, air_way_m=0.6, most_way_m=2.4,
+    met_m_s2=70.0, air_m_s2=40.0, asymmetry=1.1, even_m_s=5.0, tilt_deg=35.0,
+)  # fmt: skip
 LIKE = {"wrist": HAND, "forearm": HAND, "ankle": FOOT}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Blow:
     """A strike of a worn limb, by its unit's clock."""
 
@@ -127,9 +130,16 @@ def _blows(unit: UnitSignal) -> list[Blow]:
         at, length = _met_at(s, i, course) if kind == MET else (float(s.ends_s[i]), 0.0)
         if out and at - out[-1].at_s < SAME_S:
             continue
-        sd = float(np.hypot(ONSET_SD_S[kind], ONSET_SAMPLES / unit.rate_hz if kind == MET else 0.0))
         out.append(
-            Blow(unit.unit, kind, at, length, float(s.top_m_s[i]), sd, SPEED_SHARE + SPEED_SHARE_HZ / unit.rate_hz)
+            Blow(
+                unit=unit.unit,
+                kind=kind,
+                at_s=at,
+                length_s=length,
+                top_m_s=float(s.top_m_s[i]),
+                at_sd_s=float(np.hypot(ONSET_SD_S[kind], ONSET_SAMPLES / unit.rate_hz if kind == MET else 0.0)),
+                speed_sd_share=SPEED_SHARE + SPEED_SHARE_HZ / unit.rate_hz,
+            )
         )
     return out
 

@@ -10,9 +10,9 @@ from agile_strike.core.strikes import NotMeasured, Strike
 from agile_strike.core.student.align import LIMB_KINDS
 from agile_strike.core.student.alone import Found
 from agile_strike.core.student.clocks import UnitClock
-from agile_strike.core.student.reach import told
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.student.strikes import OfStudent, measure, measure_alone
+from agile_strike.core.student.tell import told
 from agile_strike.core.student.worn import Contact
 
 #: what a measure needs -> how a coach would bring it

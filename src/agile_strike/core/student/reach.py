@@ -5,43 +5,32 @@ limb's velocity at contact.
 """
 
 from dataclasses import dataclass
-from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
 
 from agile_strike.core.measured import Measured
 from agile_strike.core.student.grid import BEFORE, STEP_S
 from agile_strike.core.student.rotation import conjugate, rotate
 from agile_strike.core.student.stretch import Stretches
+from agile_strike.core.student.tell import SPEED_FLOOR_M_S, tell
 
 Floats = NDArray[np.float64]
 
 LAUNCH_SHARE = 0.1
 LONGEST_FLIGHT_S = 0.6
 REACHED_WITHIN_S = 0.1  # of where a limb's strokes alone put its full reach
-TELL_S = 0.4
-TELL_M = 0.015
-TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.006, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
-LEADS_S, QUICK_S = 0.12, 0.2  # of launch, in which a tell ends; before that, in which it is quickest
-QUICK_SHARE, BEGUN_SHARE = 0.15, 0.05  # of its quickest, at which it begins; of its way
-EVEN = 5  # steps
-EDGE = 5  # steps of the window in which no tell is seen to begin
 HOME_SHARE = 0.1
 RETURN_WITHIN_S = 1.0
 MOST_CLIPPED_SHARE = 0.3  # of the samples in the 250 ms before contact: beyond, too little was felt
 LEAST_SPEED_M_S = 1.0
 OF_CONTACT = ("contact_speed_m_s", "speed_held_pct")  # of what was met
 MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
-GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 
 #: what definition and grid add to each doubt, fitted on simulated evenings that the method had not seen
-SPEED_FLOOR_M_S, CONTACT_SHARE = 0.015, 0.008
+CONTACT_SHARE = 0.008
 #: of a speed: what cross axes, a warming gyro, a slow or filtered unit add, which no signal of its own shows; worlds
 SENSOR_SHARE, FLIGHT_FLOOR_MS, PEAK_FLOOR_MS = 0.008, 1.4, 0.4
-#: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
-ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.14, 0.12
 MARK_SD_S, MARK_SURE = 0.0006, 0.65
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 12.0
@@ -114,7 +103,7 @@ def reach(
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
     ratio = length / max(straight, 1e-6)
     out["path_ratio"] = Measured(ratio, 0.0012 + 0.08 * (ratio - 1.0))
-    out |= _tell(s, i, launch, along, launched_after_s, sensor_sd)
+    out |= tell(s, i, launch, along, launched_after_s, sensor_sd)
     out |= _return(s, i, launch, along, length_s, straight, sensor_sd)
     out |= _mass(s, i, at_contact, impulse, body_mass_kg)
     own = rotate(conjugate(s.attitude[i, c - 1]), along) if ratio < STRAIGHT_RATIO else None
@@ -185,73 +174,6 @@ def _launch(forward: Floats, t: Floats, peak: int, level: float) -> float | None
         return None
     part = (level - forward[k]) / max(forward[k + 1] - forward[k], 1e-9)
     return float(t[k] + np.clip(part, 0.0, 1.0) * STEP_S)
-
-
-def _tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float, sensor_sd: float) -> dict[str, Measured]:
-    t, p = s.times_s, s.place_m[i]
-    first = launch - round(TELL_S / STEP_S)
-    if first < s.first[i] or after_s + GUARD_BETWEEN_S > t[first]:
-        return {}
-    x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
-    pulled, fell, began = _began(x, z)
-    along_sd, rise_sd = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
-    place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * np.hypot(along_sd, sensor_sd)))
-    fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * np.hypot(rise_sd, sensor_sd)))
-    out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}
-    if began is None or began <= EDGE:
-        return out  # what began on the window's edge began before it, if at all
-    # a top is broad where the guard sways: how far would the instant move with the speed that may be wrong there?
-    since = TELL_SD_SHARE * (t[first : launch + 1] - t[launch])
-    ways = [(_pulled(x + a * along_sd * since), _fell(z + a * rise_sd * since)) for a in (-1.0, 0.0, 1.0)]
-    others = [_earlier(ways[a][0][1], ways[b][1][1]) for a, b in product(range(3), repeat=2)]
-    apart = np.array([STEP_S * (k - began) for k in others if k is not None])
-    sd = float(np.hypot(TELL_SD_S, np.sqrt(np.mean(apart**2))))
-    if sd <= MOST_TELL_SD_S:
-        out["tell_ms"] = Measured(1e3 * (launch - first - began) * STEP_S, 1e3 * sd)
-    return out
-
-
-def told(measures: dict[str, Measured]) -> bool:
-    """The limb drew back or dipped far enough before it set off to be seen."""
-    return any(n in measures and measures[n].value > 1e3 * TELL_M for n in ("pullback_mm", "drop_mm"))
-
-
-def _began(x: Floats, z: Floats) -> tuple[float, float, int | None]:
-    """Pull-back and drop (m) over places along the strike and heights (n,), and the index at which either began."""
-    (pulled, back), (fell, down) = _pulled(x), _fell(z)
-    return pulled, fell, _earlier(back, down)
-
-
-def _pulled(x: Floats) -> tuple[float, int | None]:
-    return float((np.maximum.accumulate(x) - x).max()), _quick(x)
-
-
-def _fell(z: Floats) -> tuple[float, int | None]:
-    return float(max(z[0] - z.min(), 0.0)), _quick(z)
-
-
-def _quick(x: Floats) -> int | None:
-    """Where the quick way down to the lowest place before launch (n,) began: where a twentieth of it was gone. None
-    where that way is short: a guard's own wandering is slow, and stops and turns."""
-    leads = round(LEADS_S / STEP_S)
-    low = len(x) - leads + int(np.argmin(x[-leads:]))
-    down = -np.diff(x[: low + 1])
-    if len(down) < 2:
-        return None
-    even = uniform_filter1d(down, EVEN, mode="nearest")
-    quickest = low - 1 - int(np.argmax(even[::-1][: round(QUICK_S / STEP_S)]))
-    slow = np.flatnonzero(even[: quickest + 1] < QUICK_SHARE * even[quickest])
-    first = int(slow[-1]) + 1 if len(slow) else 0
-    way = x[first] - x[low]
-    if way <= TELL_M:
-        return None
-    if not len(slow):
-        return 0  # it was on its way before the window
-    return first + int(np.flatnonzero(x[first] - x[first : low + 1] >= BEGUN_SHARE * way)[0])
-
-
-def _earlier(a: int | None, b: int | None) -> int | None:
-    return min((k for k in (a, b) if k is not None), default=None)
 
 
 def _return(
