@@ -12,8 +12,9 @@ from agile_strike.core.recording import reference_of
 from agile_strike.core.simulation.bagless import DAILY, Free, FreeSet, daily, simulate_free
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.wear import WearMess
-from agile_strike.core.student.alone import doubted
+from agile_strike.core.student.alone import Blow, _merged, doubted
 from agile_strike.core.student.behind import behind, estimated
+from agile_strike.core.student.clocks import UnitClock
 
 SAME_S = 0.05
 SLOW = Technique(reach_m=0.55, climb=2.0, pullback_m=0.04, return_s=0.4)
@@ -169,3 +170,12 @@ def test_what_a_bag_would_have_felt_is_within_the_doubt_of_it() -> None:
     assert 0.90 <= np.mean(inside) <= 0.99
     assert np.median(wide) < 0.15
     assert behind([np.array([3.5, 3.6, 3.4])]) is None
+
+
+def test_one_arms_two_units_are_one_strike_and_a_hand_and_a_foot_are_two() -> None:
+    def blow(unit: str, at: float) -> Blow:
+        return Blow(unit=unit, kind="met", at_s=at, length_s=0.02, top_m_s=6.0, at_sd_s=0.002, speed_sd_share=0.01)
+
+    each = {n: [blow(n, at)] for n, at in (("rightforearm", 2.0), ("rightwrist", 2.01), ("rightankle", 2.03))}
+    clocks = {n: UnitClock(n, 0.0, 0.0, 0.0, "stamps", True) for n in each}
+    assert [b.unit for b in _merged(each, clocks, np.zeros(0)).blows] == ["rightwrist", "rightankle"]

@@ -18,6 +18,7 @@ from agile_strike.core.simulation.plan import Simulated, simulate
 from agile_strike.core.simulation.report import ROWS, STUDENT_ROWS
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.worlds import FAMILIES, drawn
+from agile_strike.core.student.clocks import UnitClock
 
 Floats = NDArray[np.float64]
 
@@ -44,16 +45,13 @@ def play(seed: int) -> Played:
     return Played(world.families, score(analysis, made), _clocks(made, {u.unit: u for u in analysis.units}))
 
 
-def _clocks(made: Simulated, units: dict[str, object]) -> dict[str, float]:
-    from agile_strike.core.student.clocks import UnitClock
-
+def _clocks(made: Simulated, units: dict[str, UnitClock]) -> dict[str, float]:
     assert made.worn is not None
     out = {}
     length = made.recording.units["bag"].length_s
     own = np.array([ENDS_S, 0.5 * length, length - ENDS_S])
     for name, (offset, drift) in made.worn.clocks.items():
         clock = units[name]
-        assert isinstance(clock, UnitClock)
         true = offset + own * (1.0 + 1e-6 * drift)
         out[name] = float(np.abs(clock.reference(own) - true).max()) if clock.aligned else np.inf
     return out

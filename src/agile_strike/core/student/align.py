@@ -58,19 +58,24 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
     limbs = [(units[n], out[n]) for n in pairs]
     for name, unit in units.items():
         if bag is not None:
-            one_end = name in by_stamps and float(np.ptp(by_stamps[name][1])) < ck.LEAST_SPAN_S
+            half = name in by_stamps and one_end(by_stamps[name])
             tied_so = None
-            if limbs and unit.kind in TRUNK and (one_end or name not in out):
+            if limbs and unit.kind in TRUNK and (half or name not in out):
                 tied_so = alike(unit, limbs, contact_s, bag.length_s) or by_strikes(unit, contact_s, bag.length_s)
-            if one_end:
-                out[name] = _from_one_end(out[name], by_stamps[name], tied_so, bag.length_s)
+            if half:
+                out[name] = from_one_end(out[name], by_stamps[name], tied_so, bag.length_s)
             elif tied_so is not None and name not in out:
                 out[name] = tied_so
         out.setdefault(name, ck.not_aligned(name))
     return out, np.concatenate([start, end])
 
 
-def _from_one_end(clock: UnitClock, felt: tuple[Floats, Floats], other: UnitClock | None, length_s: float) -> UnitClock:
+def one_end(felt: tuple[Floats, Floats]) -> bool:
+    """Whether the stamps that a unit felt, by its clock and the reference, are those of one end of the evening alone."""
+    return float(np.ptp(felt[1])) < ck.LEAST_SPAN_S
+
+
+def from_one_end(clock: UnitClock, felt: tuple[Floats, Floats], other: UnitClock | None, length_s: float) -> UnitClock:
     """A clock by the stamps of one end alone, and by what else ties the unit at the other; where nothing does, a
     crystal's run through the evening is in its residual."""
     own, wanted = felt

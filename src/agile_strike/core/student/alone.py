@@ -16,7 +16,7 @@ from agile_strike.core.recording import Recording, UnitSignal, reference_of
 from agile_strike.core.strikes import AIR, MET
 from agile_strike.core.student import clocks as ck
 from agile_strike.core.student import stamps
-from agile_strike.core.student.align import TRUNK
+from agile_strike.core.student.align import TRUNK, from_one_end, one_end
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import Course
@@ -219,9 +219,10 @@ def _clocks(
         if name == reference or unit.kind not in stamps.DELAY_S:
             continue
         felt = stamps.felt_by(unit, start, end, rough[name].offset_s, ck.SEARCH_S)
-        both = felt is not None and float(np.ptp(felt[1])) > ck.LEAST_SPAN_S
+        both = felt is not None and not one_end(felt)
         if felt is not None and (both or told):
-            out[name] = ck.Pairs(*felt, np.ones(len(felt[0]))).clock(name, "stamps")
+            clock = ck.Pairs(*felt, np.ones(len(felt[0]))).clock(name, "stamps")
+            out[name] = clock if both else from_one_end(clock, felt, None, length_s)
             stamped = True
         elif unit.sole_n is None:
             unit_after = replace(unit, starts_s=rough[name].offset_s)
@@ -241,17 +242,17 @@ def _merged(each: dict[str, list[Blow]], clocks: dict[str, UnitClock], stamped: 
     told.sort(key=lambda one: (one[0], one[1].unit))
     kept: list[tuple[float, Blow]] = []
     for at, blow in told:
-        side = blow.unit.removesuffix("forearm").removesuffix("wrist")
-        twin = next(
-            (k for k, (t, b) in enumerate(kept) if at - t < SAME_S and b.unit.startswith(side) and b.unit != blow.unit),
-            None,
-        )
+        twin = next((k for k, (t, b) in enumerate(kept) if at - t < SAME_S and _one_arm(b.unit, blow.unit)), None)
         if twin is None:
             kept.append((at, blow))
         elif kept[twin][1].unit.endswith("forearm"):
             kept[twin] = (at, blow)
     kept = [(at, b) for at, b in kept if not _goes_along(at, b, kept)]
     return Found([b for _, b in kept], [at for at, _ in kept], clocks, stamped)
+
+
+def _one_arm(a: str, b: str) -> bool:
+    return {a, b} in ({"leftwrist", "leftforearm"}, {"rightwrist", "rightforearm"})
 
 
 def _goes_along(at: float, blow: Blow, all_of_them: list[tuple[float, Blow]]) -> bool:

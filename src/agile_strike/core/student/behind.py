@@ -27,8 +27,6 @@ class Behind:
 
     mean: float
     sd: float
-    evenings: int
-    strikes: int
 
 
 def behind(evenings: Sequence[Floats]) -> Behind | None:
@@ -48,7 +46,7 @@ def behind(evenings: Sequence[Floats]) -> Behind | None:
     between = (AS_GOOD_AS * usual + (n - 1) * seen) / free
     one_more = between * (1.0 + 1.0 / n) + within * (1.0 + 1.0 / count)
     wider = float(student_t.ppf(0.5 + 0.5 * TWO_SD, free)) / 2.0  # +-2 sd then hold as many as of a normal one
-    return Behind(mean, wider * float(np.sqrt(one_more)), n, count)
+    return Behind(mean, wider * float(np.sqrt(one_more)))
 
 
 def estimated(speed: Measured, share: Behind) -> Measured:
