@@ -71,7 +71,7 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
 
 
 def one_end(felt: tuple[Floats, Floats]) -> bool:
-    """Whether the stamps that a unit felt, by its clock and the reference, are those of one end of the evening alone."""
+    """Whether stamps that a unit felt, by its clock and the reference, are those of one end of the evening alone."""
     return float(np.ptp(felt[1])) < ck.LEAST_SPAN_S
 
 

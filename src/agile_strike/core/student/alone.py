@@ -108,8 +108,7 @@ def found(recording: Recording) -> Found:
         n: UnitClock(n, (u.starts_s or 0.0) - (units[reference].starts_s or 0.0), 0.0, 0.0, "none", False)
         for n, u in units.items()
     }
-    near = np.sort([float(rough[n].reference(np.array(b.at_s))) for n, blows in each.items() for b in blows])
-    clocks, stamped = _clocks(recording, units, reference, rough, near)
+    clocks, stamped = _clocks(recording, units, reference, rough, each)
     return _merged(each, clocks, stamped)
 
 
@@ -205,10 +204,16 @@ def _bend(felt: Floats, terms: int) -> float:
 
 
 def _clocks(
-    recording: Recording, units: dict[str, UnitSignal], reference: str, rough: dict[str, UnitClock], near_s: Floats
+    recording: Recording,
+    units: dict[str, UnitSignal],
+    reference: str,
+    rough: dict[str, UnitClock],
+    each: dict[str, list[Blow]],
 ) -> tuple[dict[str, UnitClock], Floats]:
     """Every unit's clock against the reference's: by stamps that both ends show, else by what jolts all of a body; and
     when the stamps were."""
+    near_s = np.sort([float(rough[n].reference(np.array(b.at_s))) for n, blows in each.items() for b in blows])
+    exact_s = np.array([b.at_s for b in each.get(reference, [])])  # the others' are as rough as the files' own times
     own = UnitClock(reference, 0.0, 0.0, 0.0, "reference", True)
     length_s = units[reference].length_s
     start, end = stamps.reference_stamps(units, {reference: own}, recording.events, near_s, length_s)
@@ -228,7 +233,7 @@ def _clocks(
             unit_after = replace(unit, starts_s=rough[name].offset_s)
             tied_so = alike(unit_after, [(units[reference], own)], near_s, length_s)
             if tied_so is None and unit.kind in TRUNK:
-                tied_so = by_strikes(unit_after, near_s, length_s)
+                tied_so = by_strikes(unit_after, exact_s, length_s)
             if tied_so is not None:
                 out[name] = tied_so
         out.setdefault(name, rough[name])
