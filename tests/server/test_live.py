@@ -1,6 +1,7 @@
 """At the bag: packets come in whatever order, and the settled evening is that of an import of the same samples."""
 
 import datetime as dt
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -21,13 +22,16 @@ from agile_strike.evening.models import PlannedSet
 from agile_strike.evening.services import SetText
 from agile_strike.formats.archive import opened
 from agile_strike.formats.motion_bids_read import read_all
+from agile_strike.formats.packets import decode, encode
 from agile_strike.gym.models import Gym
 from agile_strike.intake.again import anew, raw
 from agile_strike.intake.tables import zipped
 from agile_strike.live import rounds, services
 from agile_strike.live import settle as settling
 from agile_strike.live.models import Mark, Packet, Take
+from agile_strike.live.of_set import mark_at
 from agile_strike.live.pages import take_page
+from agile_strike.live.reference import at_reference
 from agile_strike.live.services import Which
 from agile_strike.live.settle import settle
 from agile_strike.live.worker import Worker, clean
@@ -239,6 +243,34 @@ def test_two_in_turn_are_two_recordings_and_each_has_only_their_own(evening: Eve
     first, second = Take.objects.get(pk=first.pk), evening.done(second)
     assert first.ended_at is not None
     assert (len(settled(first)), len(settled(second))) == (5, 2)
+
+
+@pytest.mark.parametrize(
+    ("contact_s", "fell_into"),
+    [(9.4, ""), (9.7, "a"), (10.1, "a"), (20.5, "a"), (20.9, "b"), (21.2, "b"), (40.8, "b"), (41.2, "")],
+)
+def test_a_strike_is_of_the_set_that_ran_else_of_the_nearest(contact_s: float, fell_into: str) -> None:
+    began = dt.datetime(2026, 11, 28, 18, 0, tzinfo=dt.UTC)
+
+    def made(key: str, first: float, last: float) -> Mark:
+        at, until = (began + dt.timedelta(seconds=s) for s in (first, last))
+        return Mark(kind=Mark.Kind.SET, key=key, at=at, until=until)
+
+    take = Take(clock={"zero_s": 0.0, "rate": 1.0, "epoch_s": began.timestamp()})
+    assert mark_at(take, [made("a", 10.0, 20.3), made("b", 21.0, 40.0)], contact_s) == fell_into
+
+
+def test_a_take_that_begins_while_its_hub_lags_knows_its_clock_once_it_has_caught_up(evening: Evening) -> None:
+    take = evening.step_up()
+    held = evening.gather(2.0)
+    worker = Worker()
+    lagging = [encode(replace(p, hub_s=p.hub_s + 1.6)) for p in map(decode, held)]
+    for some in (lagging, evening.gather(6.0)):
+        evening.land(some)
+        worker.step()
+        worker.lines[take.pk].clock_at = 0.0
+    at = at_reference(Take.objects.get(pk=take.pk).clock, evening.now)
+    assert at == pytest.approx(6.0, abs=0.15)
 
 
 def test_what_no_take_holds_is_forgotten_and_what_one_holds_is_not(evening: Evening) -> None:

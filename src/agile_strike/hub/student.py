@@ -27,6 +27,7 @@ BAG_FULL_SCALE = 32 * GRAVITY_M_S2
 IDLE_S, LEAD_S = 2.0, 0.6  # pieces without a strike; made so long before they are due
 STAMPING_S = 6.0
 FIRST_AFTER_S, LAST_BEFORE_S = 1.6, 1.8  # of a piece with strikes: its neighbours' guards are not quite its own
+HEARS_S = 0.6  # nobody throws before being asked, however late a hub on a busy machine makes its pieces
 IDLES = 6
 CLOSE_S, LONGEST_S = 4.5, 14.0  # of calls in one piece
 MOST_AT_ONCE = 4  # strikes in a piece, so that a set can be ended
@@ -67,6 +68,8 @@ class SimulatedStudent:
     witness: Callable[[float, Course, Thrown], None] | None = None  #: is told each strike as it was
     _made: dict[str, list[UnitSignal]] = field(default_factory=lambda: defaultdict(list))
     _done_s: float = 0.0
+    _due_s: float = 0.0
+    _heard_s: float = 0.0
     _next: "Future[tuple[dict[str, UnitSignal], float]] | None" = None
     _wanted: list[Call] = field(default_factory=list)
     _stamps: int = 0
@@ -111,6 +114,7 @@ class SimulatedStudent:
         key = running.get("key") if isinstance(running, dict) else None
         if key != self._heard[0]:
             self._heard = (key, 0)
+            self._heard_s = self._due_s
             self._wanted = []
             if isinstance(running, dict) and not running.get("called"):
                 code, limb, level = (str(running.get(n) or "") for n in ("code", "limb", "level"))
@@ -127,6 +131,7 @@ class SimulatedStudent:
         return self._done_s >= self.ends_after_s and sent.get("bag", 0) >= int(self.ends_after_s * BAG_RATE_HZ)
 
     def due(self, until_s: float, sent: dict[str, int]) -> dict[str, Part]:
+        self._due_s = until_s
         if self._done_s == 0.0 and sent.get("bag"):  # started again: the time between was not measured
             self._done_s = math.ceil(max(until_s, sent["bag"] / BAG_RATE_HZ))
         while until_s + LEAD_S * self.speed > self._done_s:
@@ -210,7 +215,7 @@ class SimulatedStudent:
         rng = np.random.default_rng([self.seed, int(1e3 * begins_s)])
         strikes: list[Strike] = []
         techniques: list[Technique] = []
-        at = FIRST_AFTER_S
+        at = max(FIRST_AFTER_S, self._heard_s + HEARS_S - begins_s)
         for call in calls:
             if call.at_s is not None:
                 reacted = REACTION_S + REACTION_SD_S * rng.standard_normal() + FLIGHT_S

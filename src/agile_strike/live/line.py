@@ -42,6 +42,7 @@ class Line:
     ways: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=WAYS))  #: see live.reference
     half: list[float] = field(default_factory=list)  #: strikes of which the student's part is still to come
     tried_s: float = 0.0
+    clock_at: float = 0.0  #: when the clocks were last compared, by the worker's own
     running: tuple[str, ...] = ()  #: values of the sets that run
 
     def take_in(self, packet: Packet, facts: dict[str, UnitFacts]) -> None:
@@ -132,8 +133,7 @@ class Line:
 
     @property
     def on_reference(self) -> OnReference | None:
-        stream = self.take.stream
-        return on_reference(stream, *zip(*self.ways, strict=True)) if stream is not None and self.ways else None
+        return on_reference(self.take, self.ways)
 
     def _recording(self) -> Recording:
         """What is held of the take; its bag is there."""

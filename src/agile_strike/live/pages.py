@@ -13,6 +13,7 @@ from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
 from agile_strike.live.bursts import BurstsTold, Thrown, bursts_told
 from agile_strike.live.models import Mark, Station, Take
+from agile_strike.live.of_set import mark_at
 from agile_strike.live.reference import at_reference
 from agile_strike.live.rounds import Burst, CallMade, calls_of, rush_of
 from agile_strike.live.sentence import SetSaid, said_of
@@ -20,9 +21,6 @@ from agile_strike.live.volume import VolumeCount, side_of, volumes_of
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
 from agile_strike.trials.services import sheet
-
-BEFORE_S = 0.5  # of a tap that begins a set, in which a strike is its first already: "started early"
-AFTER_S = 1.0  # of one that ends it, in which the last may still land
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,19 +196,6 @@ def live_strike(row: Strike, take: Take, marks: Iterable[Mark], whole: bool | No
         mark=mark_at(take, marks, row.contact_s),
         measures=measures,
     )
-
-
-def mark_at(take: Take, marks: Iterable[Mark], contact_s: float) -> str:
-    """The set that a strike fell into, by the clocks as they are known; the one that began last where two could be."""
-    key = ""
-    for mark in marks:
-        begins = at_reference(take.clock, mark.at)
-        if mark.kind != Mark.Kind.SET or begins is None:
-            continue
-        ends = at_reference(take.clock, mark.until) if mark.until else None
-        if begins - BEFORE_S <= contact_s and (ends is None or contact_s <= ends + AFTER_S):
-            key = mark.key
-    return key
 
 
 def _mark(mark: Mark, take: Take, told: list[LiveStrike]) -> LiveMark:

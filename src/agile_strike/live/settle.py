@@ -6,6 +6,7 @@ Until it has ended, chunks end where a packet is still missing; at its end what 
 import datetime as dt
 import logging
 import math
+from collections import defaultdict
 from dataclasses import dataclass, field, replace
 
 from django.db import transaction
@@ -25,10 +26,12 @@ from agile_strike.intake.again import anew, raw
 from agile_strike.intake.reading import save_chunks
 from agile_strike.kit.calibrations import seen, settings_of
 from agile_strike.live.models import Mark, Packet, Take
+from agile_strike.live.of_set import mark_at
 from agile_strike.live.placing import ended, placed
 from agile_strike.live.reference import OnReference, on_reference
 from agile_strike.live.services import settle_soon
 from agile_strike.live.told import tell
+from agile_strike.review.models import Strike
 from agile_strike.trials.compare import refresh
 
 log = logging.getLogger(__name__)
@@ -36,6 +39,7 @@ log = logging.getLogger(__name__)
 PATIENCE = dt.timedelta(minutes=10)  # with a hub that still has some of a take that ended
 AGAIN_S = 4.0
 LATEST_S = 60.0  # that a packet may come after its neighbours, before its samples are given up in a take that goes on
+ROOM_S = 0.05  # round a strike, within the set that it belongs to
 FEWEST_S = 1.5  # of a take: less holds no strike
 
 
@@ -45,8 +49,7 @@ class _Come:
 
     gathered: dict[str, Gathered] = field(default_factory=dict)
     begins: dict[str, float] = field(default_factory=dict)  #: hub's clock at each unit's first sample of the take
-    hub_s: list[float] = field(default_factory=list)
-    bag_s: list[float] = field(default_factory=list)
+    ways: list[tuple[float, float]] = field(default_factory=list)  #: see live.reference
     numbers: list[tuple[int, dict[str, int]]] = field(default_factory=list)  #: packets, and how far each brings units
 
 
@@ -140,8 +143,7 @@ def _come(take: Take) -> _Come:
             out.gathered[place].put(part)
         if "bag" in packet.units and "bag" in take.firsts:
             part = packet.units["bag"]
-            out.hub_s.append(packet.hub_s)
-            out.bag_s.append((part.first + part.count - take.firsts["bag"]) / facts["bag"].rate_hz)
+            out.ways.append((packet.hub_s, (part.first + part.count - take.firsts["bag"]) / facts["bag"].rate_hz))
         out.numbers.append((number, {p: part.first + part.count for p, part in packet.units.items()}))
     if "bag" in out.begins:
         begins = out.begins
@@ -211,23 +213,28 @@ def _wear(take: Take, recording: CoreRecording) -> None:
 
 
 def _reference(take: Take, come: _Come) -> OnReference | None:
-    """The clock by these packets; where a take has settled before, by those of its latest stretch."""
-    if take.stream is None:
-        return None
-    found = on_reference(take.stream, come.hub_s, come.bag_s)
+    """The clock by these packets, and by the quickest of those before."""
+    found = on_reference(take, come.ways)
     if found is not None:
         take.clock = found.to_json()
     return found
 
 
 def _events(take: Take, clock: OnReference | None) -> list[dict[str, object]]:
-    """What was begun and called, on the reference clock."""
+    """What was begun and called, on the reference clock. A set holds the strikes that fell into it, also those that
+    came before the tap that began it, or landed after the one that ended it."""
     row, out = take.recording, []
     if clock is None:
         return list(row.events)
-    for mark in take.marks.filter(sounded=True):
+    marks = list(take.marks.filter(sounded=True))
+    struck: dict[str, list[float]] = defaultdict(list)
+    for at in Strike.objects.filter(recording=row).order_by("contact_s").values_list("contact_s", flat=True):
+        struck[mark_at(take, marks, at)].append(at)
+    for mark in marks:
         onset = clock.of(mark.at)
         until = row.length_s if mark.until is None else clock.of(mark.until)
+        if mark.kind == Mark.Kind.SET and struck[mark.key]:
+            onset, until = min(onset, struck[mark.key][0] - ROOM_S), max(until, struck[mark.key][-1] + ROOM_S)
         if mark.kind in (Mark.Kind.CUE, Mark.Kind.STAMPS) and mark.until is None:
             until = onset
         if until < 0.0 or onset > row.length_s:

@@ -21,6 +21,7 @@ from agile_strike.formats.packets import Packet as Sent
 from agile_strike.formats.packets import UnitFacts, decode, opening_of
 from agile_strike.live.line import HELD_S, Line, line_of
 from agile_strike.live.models import Mark, Packet, Station, Stream, Take
+from agile_strike.live.of_set import mark_at
 from agile_strike.live.placing import place, placed
 from agile_strike.live.services import anew_on_stream, settle_soon
 from agile_strike.live.told import PACKETS, tell
@@ -37,6 +38,8 @@ HEAVY = (
 TAKES_EVERY_S = 0.25
 KIT_EVERY_S = 1.0
 CLEAN_EVERY_S = 30.0
+CLOCK_EVERY_S = 1.0
+CLOCK_MOVED_S = 0.02  # on the reference clock: less changes nothing that anybody sees
 IDLE_KEPT = dt.timedelta(minutes=2)  # packets that no take holds
 SLACK = 150  # ids: of two commits at once, the one with the lower ids may be seen later
 FIRST_LEARN = 6  # strikes: the student's units can then be tied to the bag's
@@ -227,18 +230,32 @@ class Worker:
 
     def _measure(self, line: Line) -> None:
         take = line.take
-        for found, whole in line.found():
+        come = line.found()
+        sets = list(Mark.objects.filter(take=take, kind=Mark.Kind.SET)) if come else []
+        for found, whole in come:
             row = keep_provisional(take.recording, found)
-            tell(take.station.gym_id, take.station_id, "strike", take=take.pk, **told(row, found, whole))
+            said = told(row, found, whole) | {"mark": mark_at(take, sets, found.contact_s)}
+            tell(take.station.gym_id, take.station_id, "strike", take=take.pk, **said)
             if not whole:
                 self._learns[take.pk] += 1
                 worn = [n for n in line.gathered if n != "bag"]
                 if worn and line.state.body is None and self._learns[take.pk] % FIRST_LEARN == 0:
                     settle_soon(take)
-        clock = line.on_reference if take.clock is None else None
-        if clock is not None and line.now_s > 1.0:
-            take.clock = clock.to_json()
-            Take.objects.filter(pk=take.pk, clock__isnull=True).update(clock=take.clock)
+        self._keep_clock(line)
+
+    def _keep_clock(self, line: Line) -> None:
+        """How the clocks stand, by the quickest packet so far: the first ones may all have been held up. What the batch
+        has found by all of them stands."""
+        take, now = line.take, time.monotonic()
+        if take.settled_s or line.now_s <= 1.0 or now - line.clock_at < CLOCK_EVERY_S:
+            return
+        line.clock_at = now
+        clock = line.on_reference
+        if clock is None or not clock.differs(take.clock, now_s=line.now_s, by_s=CLOCK_MOVED_S):
+            return
+        take.clock = clock.to_json()
+        if Take.objects.filter(pk=take.pk, settled_s=0.0).update(clock=take.clock):
+            tell(take.station.gym_id, take.station_id, "set", take=take.pk)
 
     # --- the kit
 

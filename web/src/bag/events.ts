@@ -13,6 +13,7 @@ export interface LiveEvent {
   flags?: string[];
   version?: number;
   whole?: boolean;
+  mark?: string; //: key of the set it fell into; empty for none
   measures?: Record<string, number[]>;
 }
 

@@ -4,13 +4,20 @@ import type { Take } from "./take";
 
 const set = { key: "a", kind: "set", at_s: 10, until_s: null, until: null, planned_id: 1, code: "rear-straight" };
 const take = { marks: [set], strikes: [] } as unknown as Take;
-const event = { kind: "strike", station: 1, take: 1, units: {}, strike: 7, number: 1, contact_s: 12, limb: "right_hand", flags: ["provisional"], version: 1, whole: false };
+const event = { kind: "strike", station: 1, take: 1, units: {}, strike: 7, number: 1, contact_s: 12, limb: "right_hand", flags: ["provisional"], version: 1, whole: false, mark: "a" };
 
 test("a strike comes first as the bag felt it, then whole, and is one", () => {
   const first = whatBecame(take, { ...event, measures: { impulse_n_s: [20, 1] } });
   const whole = whatBecame(first, { ...event, whole: true, measures: { peak_speed_m_s: [6, 0.1] } });
   expect(counted(whole, "a").map((s) => Object.keys(s.measures))).toEqual([["impulse_n_s", "peak_speed_m_s"]]);
   expect(sides(whole.strikes)).toEqual({ left: 0, right: 1 });
+});
+
+test("which set a strike fell into is the server's word, but while the clocks have not been compared", () => {
+  const between = { ...event, mark: "", measures: {} };
+  expect(whatBecame(take, between).strikes[0]?.mark).toBe("");
+  const begun = { ...take, marks: [{ ...set, key: "b", at_s: null }] } as unknown as Take;
+  expect(whatBecame(begun, between).strikes[0]?.mark).toBe("b");
 });
 
 test("what was settled is not overwritten by what was told late", () => {

@@ -25,7 +25,7 @@ export function whatBecame(take: Take, event: Required<LiveEvent>): Take {
     whole: event.whole,
     excluded: there?.excluded ?? "",
     remarks: there?.remarks ?? [],
-    mark: there?.mark || markAt(take, event.contact_s),
+    mark: event.mark || unplaced(take)?.key || (there?.mark ?? ""),
     measures: { ...there?.measures, ...event.measures },
   };
   const strikes = there ? take.strikes.map((s) => (s === there ? struck : s)) : [...take.strikes, struck].sort((a, b) => a.contact_s - b.contact_s);
@@ -44,10 +44,9 @@ export function caughtUp(take: Take, heard: Heard[], asked: number): Take {
   return since.reduce((t, h) => whatBecame(t, h.event as Required<LiveEvent>), take);
 }
 
-/** Which set a strike fell into, as long as the server has not said: the one that runs, or one whose time it was. */
-function markAt(take: Take, contact_s: number): string {
-  const timed = take.marks.findLast((m) => m.kind === "set" && m.at_s !== null && m.at_s - 0.5 <= contact_s && (m.until_s === null || contact_s <= m.until_s + 1));
-  return (timed ?? running(take))?.key ?? "";
+/** A set that runs, as long as nobody can say when it began on the clock of the strikes. */
+function unplaced(take: Take): Mark | undefined {
+  return take.marks.findLast((m) => m.kind === "set" && m.until === null && m.at_s === null);
 }
 
 /** Strikes of a set that count. */

@@ -35,7 +35,7 @@ export function StudentPage() {
       )}
       {s.age === null && <BirthDate student={s} />}
       {s.counts_as_child && <Consent student={s} />}
-      <div className="mt-6 grid grid-cols-[1fr_22rem] gap-10">
+      <div className="mt-6 grid gap-10 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <Evenings studentId={id} />
         <div className="space-y-8">
           <Stance student={s} />
