@@ -100,10 +100,12 @@ def watched(url: str, student: int, station: int, seen: list[float], stop: threa
               window.seen = [];
               const look = () => {
                 const figure = document.querySelector('[data-figure]');
-                const now = (figure ? figure.dataset.figure : '') + document.querySelectorAll('svg path').length;
-                if (now !== window.last) { window.last = now; window.seen.push(Date.now() / 1000); }
-                requestAnimationFrame(look);
+                const now = figure ? figure.dataset.figure : '';
+                if (now === window.last) return;
+                window.last = now;
+                requestAnimationFrame(() => window.seen.push(Date.now() / 1000));
               };
+              new MutationObserver(look).observe(document.body, { subtree: true, childList: true, attributes: true });
               look();
             }"""
         )
@@ -152,7 +154,7 @@ def main() -> None:
     took, used = time.time() - began, seconds_used(pids) - before
     time.sleep(2)
     stop.set()
-    late, missed, shown = [], 0, []
+    late, when, missed, shown = [], [], 0, []
     for take, (k, _) in takes.items():
         earliest = min(u.starts_s or 0.0 for u in recordings[k % 2].units.values())
         zero = hubs[k][1].spool.place.began_at - earliest
@@ -161,6 +163,7 @@ def main() -> None:
             near = [at - (zero + contact) for at, e in own if abs(e["contact_s"] - contact) < 0.1]
             if near:
                 late.append(min(near))
+                when.append((zero + contact - began, k))
             else:
                 missed += 1
         if k == 0 and options.browser:
@@ -169,6 +172,8 @@ def main() -> None:
     ms = 1e3 * np.array(late)
     print(f"{options.stations} stations, {took:.0f} s, {len(ms)} strikes told, {missed} not before they were settled")
     print(f"contact to event: median {np.median(ms):.0f} ms, 95th {np.percentile(ms, 95):.0f}, most {ms.max():.0f}")
+    worst = ", ".join(f"{ms[n]:.0f} ms at {when[n][0]:.1f} s of station {when[n][1]}" for n in np.argsort(-ms)[:5])
+    print(f"the latest: {worst}")
     if shown:
         print(
             f"contact to screen: median {1e3 * np.nanmedian(shown):.0f} ms, "
@@ -178,8 +183,13 @@ def main() -> None:
     size = sum(len(u.accel_m_s2) * (24 if u.sole_n is None else 8) for u in units.values()) / units["bag"].length_s
     share = 100 * used / took / options.stations
     print(f"samples: {size / 1e3:.0f} kB a second and station; server's CPU: {share:.1f} % of a core each")
+    # what is left behind would be measured along with the next run
+    for take in takes:
+        coach.ask("POST", f"takes/{take}/end", {})
     for station in made:
         coach.ask("DELETE", f"stations/{station['id']}")
+    while any(coach.ask("GET", f"takes/{take}")["settled_s"] < 0.8 * options.seconds for take in takes):
+        time.sleep(2)
 
 
 if __name__ == "__main__":

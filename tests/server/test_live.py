@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from asking import send
 from django.test import Client
+from django.utils import timezone
 from live_makers import STRAIGHT, Evening, Way
 
 from agile_strike.capture.models import Recording
@@ -24,6 +25,7 @@ from agile_strike.formats.archive import opened
 from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.formats.packets import decode, encode
 from agile_strike.gym.models import Gym
+from agile_strike.hub.student import SimulatedStudent
 from agile_strike.intake.again import anew, raw
 from agile_strike.intake.tables import zipped
 from agile_strike.live import rounds, services
@@ -243,6 +245,19 @@ def test_two_in_turn_are_two_recordings_and_each_has_only_their_own(evening: Eve
     first, second = Take.objects.get(pk=first.pk), evening.done(second)
     assert first.ended_at is not None
     assert (len(settled(first)), len(settled(second))) == (5, 2)
+
+
+def test_an_evening_that_is_played_twice_is_two_that_both_come_to_their_end(evening: Evening) -> None:
+    rows = []
+    for key in ("played-once", "played-again"):
+        evening.source, evening.sent, evening.packets, evening.now_s = SimulatedStudent(worn=()), {}, [], 0.0
+        evening.began = timezone.now()
+        evening.stream = evening.open_stream(key)
+        take = evening.thrown(Way())
+        assert len(settled(take)) == 5
+        rows.append(Recording.objects.get(pk=take.recording_id))
+    assert [r.open for r in rows] == [False, False]
+    assert rows[1].checksum.startswith("take ")
 
 
 @pytest.mark.parametrize(

@@ -23,7 +23,7 @@ from agile_strike.hub.post import Refused, post
 from agile_strike.hub.sources import Source
 from agile_strike.hub.spool import Spool
 
-TICK_S = 0.04  # a packet: short beside what an eye notices, long beside what a packet costs
+TICK_S = 0.06  # a packet: short beside what an eye notices, long beside what a packet costs
 WELCOME_S = 10.0
 AGAIN_S = 1.0  # without an answer
 TRY_S = (0.2, 0.5, 1.0, 2.0)  # between tries to reach the server

@@ -22,7 +22,6 @@ from agile_strike.formats.packets import Packet, UnitFacts
 from agile_strike.live.models import Stream, Take
 from agile_strike.live.reference import OnReference, on_reference
 
-WAYS = 4000  # packets by which clocks are compared
 WAITED_S = 1.6  # for samples that are sent again
 HELD_S = 30.0  # of samples, behind the latest one
 MOST_OPEN = 50  # jolts whose rest is waited for
@@ -39,8 +38,9 @@ class Line:
     firsts: dict[str, int] = field(default_factory=dict)
     searched: int = 0  #: sample of the bag's unit up to which jolts were looked for
     judged: deque[float] = field(default_factory=lambda: deque(maxlen=MOST_OPEN))  #: jolts, seconds
-    ways: deque[tuple[float, float]] = field(default_factory=lambda: deque(maxlen=WAYS))  #: see live.reference
+    ways: list[tuple[float, float]] = field(default_factory=list)  #: packets since clocks were compared: live.reference
     half: list[float] = field(default_factory=list)  #: strikes of which the student's part is still to come
+    fresh: bool = False  #: samples of the bag have come since jolts were looked for
     tried_s: float = 0.0
     clock_at: float = 0.0  #: when the clocks were last compared, by the worker's own
     running: tuple[str, ...] = ()  #: values of the sets that run
@@ -52,10 +52,13 @@ class Line:
                     continue
                 self.firsts.setdefault(name, part.first)
                 self.gathered[name] = Gathered(name, facts[name], max(part.first, self.firsts[name]))
+            if name == "bag" and self.searched:  # what comes late, or again, may hold a jolt
+                self.searched = min(self.searched, part.first)
             self.gathered[name].put(part)
         if "bag" in packet.units:
             bag, part = self.gathered["bag"], packet.units["bag"]
             upto = part.first + part.count - self.firsts["bag"]
+            self.fresh = True
             self.ways.append((packet.hub_s, upto / bag.facts.rate_hz))
         for one in self.gathered.values():
             one.forget_before(one.upto - int(HELD_S * one.facts.rate_hz))
@@ -66,8 +69,11 @@ class Line:
         bag = self.gathered.get("bag")
         return 0.0 if bag is None else (bag.upto - self.firsts["bag"]) / bag.facts.rate_hz
 
-    def found(self) -> list[tuple[Strike, bool]]:
-        """Strikes that can be measured now and could not before; and whether all of them is there."""
+    def found(self) -> list[Strike]:
+        """Strikes that can be measured now and could not before, as the bag felt them."""
+        if not self.fresh:
+            return []
+        self.fresh = False
         bag_unit = self._latest_of_the_bag()
         if bag_unit is None:
             return []
@@ -83,23 +89,26 @@ class Line:
             and not any(abs(at - j) <= live.SAME_S for j in self.judged)
             and not (ago < WAITED_S and self._holes(float(at)))
         ]
-        whole = [at for at in self.half if self.now_s - at > live.FULL_AFTER_S]
-        if not due and not whole:
-            return []
-        so_far = self._recording()
-        out: list[tuple[Strike, bool]] = []
+        so_far = self._recording() if due else None
+        out = []
         for at in due:
+            assert so_far is not None
             self.judged.append(at)
             strike = live.measured(so_far, at, self.state, whole=False)
             if strike is not None:
-                out.append((strike, False))
+                out.append(strike)
                 self.half = [*self.half, strike.contact_s][-MOST_OPEN:]
-        for at in whole:
-            self.half.remove(at)
-            strike = live.measured(so_far, at, self.state, whole=True) if self.state.body is not None else None
-            if strike is not None:
-                out.append((strike, True))
         return out
+
+    @property
+    def ripe(self) -> float | None:
+        """The earliest strike of which the rest has come as well."""
+        return next((at for at in self.half if self.now_s - at > live.FULL_AFTER_S), None)
+
+    def rest(self, at_s: float) -> Strike | None:
+        """The same strike with what the student's units say of it; None where they are not known yet."""
+        self.half.remove(at_s)
+        return live.measured(self._recording(), at_s, self.state, whole=True) if self.state.body is not None else None
 
     def look_from(self, at_s: float) -> None:
         """Jolts after this second have not been looked for, as far as it is held: another worker was killed."""
@@ -111,8 +120,11 @@ class Line:
         bag = self.gathered.get("bag")
         if bag is None:
             return None
+        rate = bag.facts.rate_hz
+        # samples that are sent again may come as late as that; else the search's own filters want some before the new
+        gaps = not bag.has(bag.upto - int(live.SEARCHED_S * rate), bag.upto)
+        back = int((live.SEARCHED_S if gaps else live.SEARCHED_WHOLE_S) * rate)
         # a worker that was held up looks at all that came meanwhile
-        back = int(live.SEARCHED_S * bag.facts.rate_hz)
         first, self.searched = min(bag.upto, self.searched or bag.upto) - back, bag.upto
         return bag.signal(first, bag.upto, 0.0, self.firsts["bag"])
 
@@ -133,7 +145,10 @@ class Line:
 
     @property
     def on_reference(self) -> OnReference | None:
-        return on_reference(self.take, self.ways)
+        found = on_reference(self.take, self.ways)
+        if found is not None:
+            self.ways = list(found.ways)
+        return found
 
     def _recording(self) -> Recording:
         """What is held of the take; its bag is there."""

@@ -57,6 +57,7 @@ class Worker:
         self._listens: psycopg.Connection[Any] | None = None
         self._kit_at = self._takes_at = -1e9
         self._open: dict[int, Take] = {}
+        self._stood: list[tuple[Any, ...]] = []  #: what of them changes, as it was when they were looked up
         self._streams: dict[int, Stream] = {}
         self._units: dict[int, dict[str, UnitFacts]] = {}
         self._kit: dict[int, dict[str, list[float]]] = defaultdict(dict)
@@ -92,20 +93,25 @@ class Worker:
         self.lines.clear()
         self._seen.clear()
         self._takes_at = -1e9
+        self._stood = []
         self._last = 0
         close_old_connections()
 
     def step(self) -> None:
-        """Take in what came, find what is to be found, tell it."""
-        takes = self._takes()
-        self._take_in(takes, self._new_ids())
-        for key, line in list(self.lines.items()):
-            with self._alone(key):
-                self._measure(line)
-        self._tell_kit()
-        if time.monotonic() - self._cleaned_at > CLEAN_EVERY_S:
-            self._cleaned_at = time.monotonic()
-            clean(timezone.now())
+        """Take in what came, find what is to be found, tell it. What a bag felt is told before anybody's rest is worked
+        out, which takes longer and nobody waits for."""
+        more = True
+        while more:
+            takes = self._takes()
+            self._take_in(takes, self._new_ids())
+            for key, line in list(self.lines.items()):
+                with self._alone(key):
+                    self._measure(line)
+            more = self._one_rest()
+            self._tell_kit()
+            if time.monotonic() - self._cleaned_at > CLEAN_EVERY_S:
+                self._cleaned_at = time.monotonic()
+                clean(timezone.now())
 
     @contextlib.contextmanager
     def _alone(self, take_id: int) -> Iterator[None]:
@@ -126,9 +132,12 @@ class Worker:
         if now - self._takes_at < TAKES_EVERY_S:
             return self._open
         self._takes_at = now
-        along = ("station__gym", "stream", "session__student", "recording__analysis", "recording__bag_version")
-        rows = Take.objects.filter(ended_at__isnull=True).select_related(*along).defer(*HEAVY)
-        self._open = {t.pk: t for t in rows}
+        standing = Take.objects.filter(ended_at__isnull=True)
+        stood = list(standing.order_by("pk").values_list("pk", "stream", "first_packet", "settled_s"))
+        if stood != self._stood:
+            along = ("station__gym", "stream", "session__student", "recording__analysis", "recording__bag_version")
+            self._open = {t.pk: t for t in standing.select_related(*along).defer(*HEAVY)}
+            self._stood = stood
         for key in [k for k in self.lines if k not in self._open]:
             del self.lines[key]
         for key, take in self._open.items():
@@ -191,7 +200,7 @@ class Worker:
     def _another_stream(self, take: Take) -> None:
         """The hub began anew, with nothing left of what it had: who has not struck yet goes on with it, who has goes on
         in a take of their own, and so does a set that runs."""
-        self._takes_at = -1e9
+        self._takes_at, self._stood = -1e9, []
         try:
             anew_on_stream(take)
         except BadInput as error:
@@ -230,18 +239,35 @@ class Worker:
 
     def _measure(self, line: Line) -> None:
         take = line.take
-        come = line.found()
-        sets = list(Mark.objects.filter(take=take, kind=Mark.Kind.SET)) if come else []
-        for found, whole in come:
-            row = keep_provisional(take.recording, found)
-            said = told(row, found, whole) | {"mark": mark_at(take, sets, found.contact_s)}
-            tell(take.station.gym_id, take.station_id, "strike", take=take.pk, **said)
-            if not whole:
-                self._learns[take.pk] += 1
-                worn = [n for n in line.gathered if n != "bag"]
-                if worn and line.state.body is None and self._learns[take.pk] % FIRST_LEARN == 0:
-                    settle_soon(take)
+        for found in line.found():
+            self._tell(line, found, whole=False)
+            self._learns[take.pk] += 1
+            worn = [n for n in line.gathered if n != "bag"]
+            if worn and line.state.body is None and self._learns[take.pk] % FIRST_LEARN == 0:
+                settle_soon(take)
         self._keep_clock(line)
+
+    def _one_rest(self) -> bool:
+        """The rest of the strike that has waited longest; whether there was one."""
+        ripe = {key: line.now_s - at for key, line in self.lines.items() if (at := line.ripe) is not None}
+        if not ripe:
+            return False
+        key = max(ripe, key=ripe.__getitem__)
+        line = self.lines[key]
+        with self._alone(key):
+            at = line.ripe
+            assert at is not None
+            found = line.rest(at)
+            if found is not None:
+                self._tell(line, found, whole=True)
+        return True
+
+    def _tell(self, line: Line, found: Found, whole: bool) -> None:
+        take = line.take
+        row = keep_provisional(take.recording, found)
+        sets = list(Mark.objects.filter(take=take, kind=Mark.Kind.SET))
+        said = told(row, found, whole) | {"mark": mark_at(take, sets, found.contact_s)}
+        tell(take.station.gym_id, take.station_id, "strike", take=take.pk, **said)
 
     def _keep_clock(self, line: Line) -> None:
         """How the clocks stand, by the quickest packet so far: the first ones may all have been held up. What the batch

@@ -23,6 +23,7 @@ Floats = NDArray[np.float64]
 LOOK_AFTER_S = 0.09  # a contact: of 16 ms as a rule, 40 of a kick, and the trend after it
 FULL_AFTER_S = 2.7  # the limb is back in its guard, weight has settled
 SEARCHED_S = 3.0  # of the latest samples: as long as one that is sent again may take
+SEARCHED_WHOLE_S = 1.0  # the same where none is missing: enough for the search's own filters
 SETTLED_S = 0.4  # at a stretch's beginning, in which the search's own filters have not settled
 SAME_S = 0.06
 FIRST_LEARNT_S = 4.0  # of a bag that hangs: less says nothing of how its unit sits
