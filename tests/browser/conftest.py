@@ -21,7 +21,7 @@ CHROMIUM = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable
 READY_S = 120
 # A machine that is shared may stand still for seconds; who waits longer loses nothing where all is well.
 expect.set_options(timeout=60_000)
-REFUSED = ("422 (Unprocessable", "409 (Conflict)")
+REFUSED = ("422 (Unprocessable", "409 (Conflict)", "503 (Service Unavailable)")
 
 
 @dataclass

@@ -119,6 +119,19 @@ def test_an_evening_at_the_bag_goes_from_who_is_here_to_what_was_thrown(coach: P
     expect(last).to_contain_text("5 of 5 strikes")
     expect(last).not_to_contain_text("settling")
 
+    # the server takes no taps: they wait, also for a page that is loaded anew, and count from when they were made
+    for path in ("sets", "sets/end"):
+        coach.route(f"**/api/takes/*/{path}", lambda route: route.fulfill(status=503, json={"message": "away"}))
+    coach.get_by_role("button", name="Begin set").click()
+    coach.get_by_role("button", name="End set").click()
+    expect(coach.get_by_role("button", name="Begin set")).to_be_visible()
+    expect(coach.get_by_role("status").filter(has_text="Taps wait here")).to_be_visible()
+    coach.reload()
+    expect(coach.get_by_role("status").filter(has_text="Taps wait here")).to_be_visible()
+    coach.unroute_all()
+    expect(coach.get_by_role("img", name=re.compile("strikes in 3 sets so far"))).to_be_visible()
+    expect(coach.get_by_role("status").filter(has_text="Taps wait here")).not_to_be_visible()
+
     for width, height in ((1024, 768), (820, 1180)):
         coach.set_viewport_size({"width": width, "height": height})
         assert coach.evaluate("document.documentElement.scrollWidth") <= width

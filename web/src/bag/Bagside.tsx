@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import { client, unwrap, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { Shortcuts, type Keys } from "../ui/Shortcuts";
 import { BetweenSets } from "./BetweenSets";
@@ -8,7 +8,7 @@ import { now, stamped } from "./clock";
 import { useFigure } from "./figure";
 import { Head } from "./Head";
 import { counted, lastSet, running } from "./marks";
-import { tap } from "./outbox";
+import { tap, useWaiting } from "./outbox";
 import { Remarks } from "./Remarks";
 import { LiveStrip } from "./LiveStrip";
 import { RoundRunning, SetRunning } from "./SetRunning";
@@ -42,7 +42,8 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
   const figure = useFigure(registry);
   const open = running(take);
   const last = lastSet(take);
-  const next = picked ?? take.coming[0] ?? null;
+  const { held, ahead } = useHeld(take.id);
+  const next = picked ?? take.coming[ahead] ?? null;
   const strikes = open ? counted(take, open.key) : last ? counted(take, last.key) : take.strikes.filter((s) => !s.excluded);
   const shown = strikes.at(-1);
   const saying = useSaying(take, shown);
@@ -52,7 +53,6 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
     setTapped(null);
     setProblem(error);
   };
-  const path = { path: { take_id: take.id } };
   const begin = (what: Coming) => {
     wakeSound();
     const when = stamped();
@@ -60,20 +60,20 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
     setPicked(null);
     setTapped("begin");
     const which = what.planned_id !== null ? { planned_id: what.planned_id } : what.trial_id !== null ? { trial_id: what.trial_id, place: what.block ?? 0 } : { text: { code: what.code, limb: what.limb, level: what.level, levels: what.levels, strikes: what.strikes, gear: "" } };
-    tap("begin", async () => unwrap(await client.POST("/api/takes/{take_id}/sets", { params: path, body: { ...when, ...which } })), failed);
+    tap({ what: "begin", take: take.id, body: { ...when, ...which } }, failed);
   };
   const end = () => {
     const when = stamped();
     setTapped("end");
-    tap("end", async () => unwrap(await client.POST("/api/takes/{take_id}/sets/end", { params: path, body: when })), failed);
+    tap({ what: "end", take: take.id, body: when }, failed);
   };
   const main = () => {
-    if (tapped) return;
-    if (open) end();
+    if (tapped && !held) return;
+    if (held ? held === "begin" : open) end();
     else if (next) begin(next);
   };
   const finish = () => {
-    tap("finish", async () => unwrap(await client.POST("/api/takes/{take_id}/end", { params: path })), failed);
+    tap({ what: "finish", take: take.id }, failed);
     void navigate(`/evenings/${take.evening_id}`);
   };
   useKeys({ " ": main, "?": () => setKeysShown(true), x: saying.notAStrike, u: saying.undo, f: figure.next, ...Object.fromEntries(saying.words.slice(0, 9).map((w, k) => [String(k + 1), () => saying.remark(w)])) });
@@ -97,11 +97,26 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
       <LiveStrip take={take} measure={figure.measure} />
       <div className="mt-2 flex min-h-19 items-stretch gap-2 sm:gap-3">
         <Remarks saying={saying} />
-        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={!open && !next} onClick={main}>
-          {tapped === "begin" ? "Beginning …" : tapped === "end" ? "Ending …" : open?.code === "called" ? "End round" : open ? "End set" : "Begin set"}
+        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={!open && !next && held !== "begin"} onClick={main}>
+          {held ? (held === "begin" ? "End set" : "Begin set") : tapped === "begin" ? "Beginning …" : tapped === "end" ? "Ending …" : open?.code === "called" ? "End round" : open ? "End set" : "Begin set"}
         </button>
       </div>
       <Shortcuts keys={KEYS} open={keysShown} close={() => setKeysShown(false)} />
     </div>
   );
+}
+
+const LATE_MS = 1000; // an answer takes a tenth of that as a rule
+
+/** What was tapped last while the server was away, and how many planned sets were begun so: taps go on counting. */
+function useHeld(takeId: number) {
+  const waiting = useWaiting().filter((t) => t.take === takeId && (t.what === "begin" || t.what === "end"));
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    setLate(false);
+    const timer = setTimeout(() => setLate(true), LATE_MS);
+    return () => clearTimeout(timer);
+  }, [waiting.length]);
+  const ahead = waiting.filter((t) => t.what === "begin" && !t.body.text).length;
+  return { held: late ? waiting.at(-1)?.what : undefined, ahead };
 }

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { placeName } from "../format";
 import { useConnected } from "./events";
 import { silent, whatStillCounts } from "./kit";
-import { useWaiting } from "./outbox";
+import { useRefused, useWaiting } from "./outbox";
 import { useKit, type Take } from "./take";
 
 const PATIENT_MS = 4000; // a screen that just opened has heard nothing yet
@@ -10,7 +10,8 @@ const PATIENT_MS = 4000; // a screen that just opened has heard nothing yet
 /** What goes wrong, and what counts all the same: one line, and only while it lasts. */
 export function Trouble({ take, problem }: { take: Take; problem: Error | null }) {
   const connected = useConnected();
-  const waiting = useWaiting();
+  const waiting = useWaiting().length;
+  const refused = useRefused();
   const kit = useKit(take.station_id);
   const [patient, setPatient] = useState(true);
   useEffect(() => {
@@ -21,6 +22,7 @@ export function Trouble({ take, problem }: { take: Take; problem: Error | null }
   const all = Object.keys(kit).length;
   let said = "";
   if (problem) said = problem.message || "That could not be done. Try again.";
+  else if (refused) said = `A tap from before was not taken: ${refused.message}`;
   else if (!connected) said = `No line to the server. The hub goes on recording${waiting ? `; ${waiting} taps wait here` : ""}. Everything joins up after.`;
   else if (waiting) said = "The server takes its time. Taps wait here and count from when they were made.";
   else if (all && gone.length === all) said = "The hub sends nothing. If it is on, it keeps what it records until it gets through.";

@@ -1,55 +1,97 @@
 import { useSyncExternalStore } from "react";
-import { Refused } from "../api/client";
+import { client, Refused, unwrap, type Schemas } from "../api/client";
 
-/** Taps that the server has not had yet. They carry their own instant and key: told late or twice, they count right. */
-interface Waiting {
-  what: string;
-  send: () => Promise<unknown>;
-  failed: (error: Refused) => void;
-}
+/** A tap that the server has not had yet. It carries its own instant and key: told late or twice, it counts right. */
+export type Tap =
+  | { what: "begin"; take: number; body: Schemas["BeginIn"] }
+  | { what: "end"; take: number; body: Schemas["WhenIn"] }
+  | { what: "finish"; take: number }
+  | { what: "sounded"; take: number; body: Schemas["SoundedIn"] };
+
+type Failed = (error: Refused) => void;
 
 const AGAIN_MS = 1000;
-const queue: Waiting[] = [];
+const KEPT = "taps"; // on the tablet, so that a page that is closed or reloaded loses none
 const watchers = new Set<() => void>();
-let running = false;
+const failing = new WeakMap<Tap, Failed>();
+let queue: Tap[] = kept();
+let working = false;
+let refused: Refused | null = null; // of a tap whose page is gone
+if (queue.length) void work();
 
-function told() {
+function kept(): Tap[] {
+  try {
+    return JSON.parse(localStorage.getItem(KEPT) ?? "[]") as Tap[];
+  } catch {
+    return []; // nothing is kept here, or not by this page
+  }
+}
+
+function now(next: Tap[]) {
+  queue = next;
+  try {
+    localStorage.setItem(KEPT, JSON.stringify(queue));
+  } catch {
+    // no room, or not allowed: they wait in this page alone
+  }
   for (const watch of watchers) watch();
 }
 
+async function send(tap: Tap): Promise<unknown> {
+  const params = { path: { take_id: tap.take } };
+  switch (tap.what) {
+    case "begin":
+      return unwrap(await client.POST("/api/takes/{take_id}/sets", { params, body: tap.body }));
+    case "end":
+      return unwrap(await client.POST("/api/takes/{take_id}/sets/end", { params, body: tap.body }));
+    case "finish":
+      return unwrap(await client.POST("/api/takes/{take_id}/end", { params }));
+    case "sounded":
+      return unwrap(await client.POST("/api/takes/{take_id}/sounded", { params, body: tap.body }));
+  }
+}
+
 async function work() {
-  if (running) return;
-  running = true;
+  if (working) return;
+  working = true;
   while (queue.length) {
     const one = queue[0]!;
     try {
-      await one.send();
-      queue.shift();
+      await send(one);
+      now(queue.slice(1));
     } catch (error) {
-      if (error instanceof Refused && error.status >= 400 && error.status < 500) {
-        queue.shift();
-        one.failed(error);
-      } else await new Promise((resolve) => setTimeout(resolve, AGAIN_MS)); // no network, or no database: again
+      if (error instanceof Refused && error.status >= 400 && error.status < 500 && error.status !== 401) {
+        now(queue.slice(1));
+        (failing.get(one) ?? unheard)(error);
+      } else await new Promise((resolve) => setTimeout(resolve, AGAIN_MS)); // no network, no database, signed out: again
     }
-    told();
   }
-  running = false;
+  working = false;
+}
+
+function unheard(error: Refused) {
+  refused = error;
+  for (const watch of watchers) watch();
 }
 
 /** Do it, in order, however long the server is away. */
-export function tap(what: string, send: () => Promise<unknown>, failed: (error: Refused) => void) {
-  queue.push({ what, send, failed });
-  told();
+export function tap(one: Tap, failed?: Failed) {
+  if (failed) failing.set(one, failed);
+  now([...queue, one]);
   void work();
 }
 
-/** How many taps wait for the server. */
-export function useWaiting(): number {
-  return useSyncExternalStore(
-    (watch) => {
-      watchers.add(watch);
-      return () => watchers.delete(watch);
-    },
-    () => queue.length,
-  );
+function subscribe(watch: () => void) {
+  watchers.add(watch);
+  return () => watchers.delete(watch);
+}
+
+/** Taps that wait for the server. */
+export function useWaiting(): Tap[] {
+  return useSyncExternalStore(subscribe, () => queue);
+}
+
+/** What the server said of a tap that was made before this page was loaded, and that it did not take. */
+export function useRefused(): Refused | null {
+  return useSyncExternalStore(subscribe, () => refused);
 }

@@ -1,5 +1,4 @@
 import { useEffect, useRef, useState } from "react";
-import { client, unwrap } from "../api/client";
 import { now, serverClock } from "./clock";
 import { tap } from "./outbox";
 import { clipOf, speakAt } from "./sounds";
@@ -48,7 +47,7 @@ export function useRound(take: Take, ended: () => void): RoundNow | null {
         let place = 0;
         const names = c.words.split(" ").map((w) => clipOf(w, w === "body" ? "" : c.codes[place++]!));
         say(c.key, names.every((n) => n !== null) ? names : [], local(c.at), (doubt) =>
-          tap("sounded", async () => unwrap(await client.POST("/api/takes/{take_id}/sounded", { params: { path: { take_id: id } }, body: { cues: [{ key: c.key, at: c.at, doubt_ms: doubt }] } })), () => {}),
+          tap({ what: "sounded", take: id, body: { cues: [{ key: c.key, at: c.at, doubt_ms: doubt }] } }),
         );
       }
       if (t > ends + 1500 && !given.current.has(`${round.key} over`)) {

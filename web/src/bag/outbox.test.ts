@@ -1,0 +1,59 @@
+import { beforeEach, expect, test, vi } from "vitest";
+import type { Tap } from "./outbox";
+
+const begin: Tap = { what: "begin", take: 3, body: { at: "2026-11-28T18:00:00Z", doubt_ms: 2, key: "a", planned_id: 7 } };
+const end: Tap = { what: "end", take: 3, body: { at: "2026-11-28T18:02:00Z", doubt_ms: 2, key: "b" } };
+const kept = new Map<string, string>();
+let asked: string[];
+
+/** A server that is away, or answers each request with a status. */
+function server(status: number | null) {
+  vi.stubGlobal("fetch", async (request: Request) => {
+    if (status === null) throw new TypeError("no network");
+    asked.push(`${new URL(request.url).pathname} ${((await request.json()) as { key: string }).key}`);
+    return Response.json(status < 300 ? {} : { message: "That set has been thrown." }, { status });
+  });
+}
+
+/** The page as it is loaded anew. */
+async function loaded() {
+  vi.resetModules();
+  return import("./outbox");
+}
+
+beforeEach(() => {
+  asked = [];
+  kept.clear();
+  vi.useFakeTimers();
+  vi.stubGlobal("document", { cookie: "" });
+  vi.stubGlobal("localStorage", { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => kept.set(k, v) });
+  vi.stubGlobal("Request", class extends Request {
+    constructor(url: string, init?: RequestInit) {
+      super(new URL(url, "http://127.0.0.1"), init);
+    }
+  });
+});
+
+test("taps that wait outlive the page, and go in their order once the server is back", async () => {
+  server(null);
+  const { tap } = await loaded();
+  tap(begin);
+  tap(end);
+  await vi.advanceTimersByTimeAsync(2500);
+  expect(JSON.parse(kept.get("taps")!)).toEqual([begin, end]);
+  server(200);
+  await loaded();
+  await vi.advanceTimersByTimeAsync(2500);
+  expect(asked.slice(0, 2)).toEqual(["/api/takes/3/sets a", "/api/takes/3/sets/end b"]);
+  expect(kept.get("taps")).toBe("[]");
+});
+
+test("what the server refuses is told and waits no longer", async () => {
+  server(422);
+  const failed = vi.fn();
+  const { tap } = await loaded();
+  tap(begin, failed);
+  await vi.advanceTimersByTimeAsync(100);
+  expect(failed.mock.calls[0]?.[0]).toMatchObject({ message: "That set has been thrown.", status: 422 });
+  expect(kept.get("taps")).toBe("[]");
+});
