@@ -13,6 +13,7 @@ import { Remarks } from "./Remarks";
 import { LiveStrip } from "./LiveStrip";
 import { RoundRunning, SetRunning } from "./SetRunning";
 import { useSaying } from "./saying";
+import { SetKept } from "./SetKept";
 import { wakeSound } from "./sounds";
 import type { Coming, Take } from "./take";
 import { Trouble } from "./Trouble";
@@ -42,7 +43,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
   const figure = useFigure(registry);
   const open = running(take);
   const last = lastSet(take);
-  const { held, ahead } = useHeld(take.id);
+  const { held, begun, ahead } = useHeld(take.id);
   const next = picked ?? take.coming[ahead] ?? null;
   const strikes = open ? counted(take, open.key) : last ? counted(take, last.key) : take.strikes.filter((s) => !s.excluded);
   const shown = strikes.at(-1);
@@ -86,7 +87,9 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
       <Head take={take} turnTo={turnTo} finish={finish} openSet={!!open} />
       <Trouble take={take} problem={problem ?? stepUpError ?? saying.problem} />
       <div className="min-h-0 flex-1">
-        {open?.code === "called" ? (
+        {begun ? (
+          <SetKept at={begun} />
+        ) : open?.code === "called" ? (
           <RoundRunning take={take} strikes={strikes} ended={() => !tapped && end()} />
         ) : open ? (
           <SetRunning take={take} mark={open} strikes={strikes} figure={figure} registry={registry} saying={saying} />
@@ -110,7 +113,7 @@ const LATE_MS = 1000; // an answer takes a tenth of that as a rule
 
 /** What was tapped last while the server was away, and how many planned sets were begun so: taps go on counting. */
 function useHeld(takeId: number) {
-  const waiting = useWaiting().filter((t) => t.take === takeId && (t.what === "begin" || t.what === "end"));
+  const waiting = useWaiting().filter((t) => t.what === "begin" || t.what === "end").filter((t) => t.take === takeId);
   const [late, setLate] = useState(false);
   useEffect(() => {
     setLate(false);
@@ -118,5 +121,6 @@ function useHeld(takeId: number) {
     return () => clearTimeout(timer);
   }, [waiting.length]);
   const ahead = waiting.filter((t) => t.what === "begin" && !t.body.text).length;
-  return { held: late ? waiting.at(-1)?.what : undefined, ahead };
+  const last = late ? waiting.at(-1) : undefined;
+  return { held: last?.what, begun: last?.what === "begin" ? last.body.at : null, ahead };
 }
