@@ -11,6 +11,7 @@ from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simul
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import Body, Technique
 from agile_strike.core.simulation.wear import Stamps, WearMess
+from agile_strike.core.simulation.world_report import play
 from agile_strike.core.student import align, stamps
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
@@ -219,3 +220,20 @@ def test_stamps_of_one_end_alone_leave_a_crystals_run_in_the_doubt() -> None:
         error, says = off[name]
         assert says > 0.002
         assert error < 3.0 * says
+
+
+@pytest.mark.parametrize("measure", ["pelvis_peak_deg_s", "torso_peak_deg_s", "pivot_deg", "turn_deg", "turnover_deg"])
+def test_what_a_units_seat_costs_is_in_the_doubt_and_no_more(at_random: Score, measure: str) -> None:
+    assert at_random.covered(measure) >= 0.85
+    assert at_random.wide(measure) <= 3.5
+
+
+def test_a_light_hand_on_a_soft_bag_ties_its_clock_as_well(at_random: Score) -> None:
+    assert at_random.worst("contact_speed_m_s") <= 6.0
+    assert at_random.covered("contact_speed_m_s") >= 0.85
+
+
+@pytest.fixture(scope="module")
+def at_random() -> Score:
+    """The first world of each kind of sensors from 100 on, and a child's soft bag through a slow filter (34)."""
+    return pooled([play(seed).score for seed in (34, 100, 102, 103, 106, 112)])

@@ -20,10 +20,11 @@ FULL_RATE_HZ = 950.0
 
 #: doubt of time landmarks, from simulated contacts with 6 % ringing, seconds at 1 kHz
 EDGE_SD_S = 0.0001
-LENGTH_SD_SHARE, LENGTH_SD_S = 0.025, 0.00035
-RISE_SD_S, RISE_SD_SHARE = 0.0002, 0.06  # a soft bag's force climbs in two steps
+LENGTH_SD_SHARE, LENGTH_SD_S = 0.03, 0.0004
+RISE_SD_S, RISE_SD_SHARE = 0.0002, 0.08  # a soft bag's force climbs in two steps
 RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
-PEAK_SD_SHARE = 0.036  # ringing under the peak; the impulse's doubt comes on top
+PEAK_SD_SHARE = 0.036  # the impulse's doubt comes on top
+RINGING_TIMES = 3.0  # a seat that rings at 120 to 140 Hz, well damped, swings so much higher in contact than after it
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,8 +87,9 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
             shaped
         ),
     }
+    top_sd = np.hypot(PEAK_SD_SHARE, RINGING_TIMES * p.ringing)
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
-    columns["push_index"] = MeasuredArray(index, index * np.hypot(PEAK_SD_SHARE, 0.04) * slow).where(shaped)
+    columns["push_index"] = MeasuredArray(index, index * np.hypot(top_sd, 0.04) * slow).where(shaped)
     if push is not None:
         gain, gain_sd = bag.impulse_gain, bag.impulse_gain_sd
         j = MeasuredArray(
@@ -99,7 +101,7 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
         columns["impulse_n_s"] = MeasuredArray(j.value, widened).where(whole)
         peak = j.value * p.peak_per_s
         columns["peak_force_n"] = MeasuredArray(
-            peak, peak * np.sqrt((j.sd / j.value) ** 2 + (PEAK_SD_SHARE * slow) ** 2)
+            peak, peak * np.sqrt((j.sd / j.value) ** 2 + (top_sd * slow) ** 2)
         ).where(shaped)
         more = np.where(restored.share > 0, 2.5 + 8.0 * restored.share, 1.0)
         off, energy = push.off_centre_m, push.energy_j

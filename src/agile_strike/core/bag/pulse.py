@@ -20,6 +20,7 @@ EDGE = 0.05  # contact: from where force passes 5 % of its peak
 SMOOTH_S = 0.0004  # sd of the zero-phase Gaussian low-pass
 CUT_OFF_HZ = 0.1874 / SMOOTH_S  # its -6 dB frequency: sqrt(ln 2 / 2) / (pi sd)
 LONGEST_S = 0.09
+RINGS_FROM_S, RINGS_TO_S = 0.001, 0.02  # after contact
 # sampling and smoothing round the foot of a contact off: its edges come out early and late by these shares of a sample
 # (simulated visco-elastic contacts of 8 to 30 ms)
 EARLY_SAMPLES, LATE_SAMPLES = 0.22, 0.38
@@ -38,6 +39,7 @@ class Pulse:
     one_sided: Floats  #: net over absolute area round the contact; 1 is a pure push
     share_inside: Floats  #: of the whole jump, what the contact itself holds; 1 if the bag keeps what it got
     left_over: Floats  #: root mean square of s outside the contact, over its peak
+    ringing: Floats  #: standard deviation of s just after contact, over its peak: what the unit's seat rings on with
 
 
 def channels(accel: Floats, gyro: Floats, rate_hz: float) -> Floats:
@@ -104,7 +106,12 @@ def landmarks(shape: Floats, times_s: Floats, usable: Bools) -> Pulse:
     total = (np.abs(shape) * round_it).sum(axis=1)
     outside = usable & ~inside & (t > start[:, None] - 0.06) & (t < end[:, None] + 0.08)
     left = np.sqrt((smooth**2 * outside).sum(axis=1) / np.maximum(outside.sum(axis=1), 1)) / peak_value
-    return Pulse(shape, start, end, peak_s, rise, top, net / np.maximum(total, 1e-12), net / rate, left)
+    after = usable & (t > end[:, None] + RINGS_FROM_S) & (t < end[:, None] + RINGS_TO_S)
+    n = np.maximum(after.sum(axis=1), 1)
+    mean = (smooth * after).sum(axis=1) / n
+    rings = np.sqrt(((smooth - mean[:, None]) ** 2 * after).sum(axis=1) / n) / peak_value
+    whole = net / np.maximum(total, 1e-12)
+    return Pulse(shape, start, end, peak_s, rise, top, whole, net / rate, left, rings)
 
 
 def _parabola(smooth: Floats, peak: NDArray[np.int64], times_s: Floats) -> tuple[Floats, Floats]:

@@ -23,7 +23,7 @@ SLACK_M_S2 = 2.0
 ASKEW_SD_SHARE = 0.1  # of the impulse, for each radian between chain and bag
 AXIAL_INERTIA_SD_SHARE = 0.045  # a loose core, a soft shell: nobody times a bag's spin
 MODEL_SD_SHARE = 0.009  # what swing and ringing leave in an impulse beside the trends' own spread (simulated evenings)
-HEIGHT_SD_M = 0.004
+HEIGHT_SD_M = 0.007
 
 
 @dataclass(frozen=True, slots=True)

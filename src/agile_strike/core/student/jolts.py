@@ -18,7 +18,8 @@ STEP_S = 0.002  # a contact's force climbs in less; a limb's own speeding up tak
 APART_S = 0.06
 ONSET_BACK_S = 0.04  # the longest contact
 COURSE_S, LATEST_S = 0.012, 0.005  # samples looked at, and how early or late contact may begin
-FELT_M_S2 = 55.0
+FELT_M_S2, FELT_SHARE, LEAST_FELT_M_S2 = 55.0, 0.1, 18.0  # of a soft contact's own jolt, above a limb's own motion
+PEAK_S = 0.016  # within which a contact is at its hardest
 BETWEEN_SAMPLES = 0.3  # a straight line between samples meets a push that grows faster than a line too early
 SOLE_SHARE = 0.5  # a step between two slow samples lies half-way
 ONSET_SHARE = 0.3  # of a jolt's step: noise and the limb's own motion stay below
@@ -87,7 +88,8 @@ def contact_shifts(unit: UnitSignal, near_s: Floats) -> Floats:
     """How much later than `near_s` (k,), on the unit's clock, each contact began; NaN where that is unclear.
 
     The limb is slowed at once and hard: its specific force leaves the straight line through the few samples before.
-    What a limb that loses 7 m/s in 16 ms feels at 5 % of the push, where contact begins by definition, is the mark.
+    What a limb that loses 7 m/s in 16 ms feels at 5 % of the push, where contact begins by definition, is the mark; of
+    a light hand on a soft bag that would be a quarter of its push, and so its mark is lower.
     """
     rate = unit.rate_hz
     before, after = max(8, round(COURSE_S * rate)), max(3, round(LATEST_S * rate))
@@ -100,10 +102,21 @@ def contact_shifts(unit: UnitSignal, near_s: Floats) -> Floats:
     slope = (near[:, 3:-1] - near[:, :-4]) / 3.0
     away[:, 4:] = np.linalg.norm(near[:, 4:] - near[:, 3:-1] - slope, axis=2)
     away[:, x < -LATEST_S] = 0.0
-    past = away >= FELT_M_S2
+    felt = _felt(unit, centre)[:, None]
+    past = away >= felt
     out = np.argmax(past, axis=1)
     rows = np.arange(len(near_s))
     low, high = away[rows, np.maximum(out - 1, 0)], away[rows, out]
-    part = np.clip((FELT_M_S2 - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
+    part = np.clip((felt[:, 0] - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
     at = (places[rows, out] - 1.0 + part + BETWEEN_SAMPLES) / rate
     return np.where(inside & past.any(axis=1) & np.isfinite(at), at - near_s, np.nan)
+
+
+def _felt(unit: UnitSignal, centre: NDArray[np.int64]) -> Floats:
+    """The mark (k,) of each contact: a share of its own jolt, between what is above a limb's motion and the usual."""
+    places = centre[:, None] + np.arange(-round(COURSE_S * unit.rate_hz), round(PEAK_S * unit.rate_hz) + 1)
+    near = unit.accel_m_s2[np.clip(places, 0, len(unit.accel_m_s2) - 1)].astype(np.float64)
+    ahead = round(COURSE_S * unit.rate_hz)
+    before = np.nan_to_num(near[:, : max(1, ahead // 2)]).mean(axis=1)
+    jolt = np.nan_to_num(np.linalg.norm(near[:, ahead:] - before[:, None], axis=2)).max(axis=1)
+    return np.asarray(np.clip(FELT_SHARE * jolt, LEAST_FELT_M_S2, FELT_M_S2))

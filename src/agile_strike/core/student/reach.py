@@ -30,7 +30,11 @@ MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 #: what definition and grid add to each doubt, fitted on simulated evenings that the method had not seen
 CONTACT_SHARE = 0.008
 #: of a speed: what cross axes, a warming gyro, a slow or filtered unit add, which no signal of its own shows; worlds
-SENSOR_SHARE, FLIGHT_FLOOR_MS, PEAK_FLOOR_MS = 0.008, 1.4, 0.4
+SENSOR_SHARE, FLIGHT_FLOOR_MS, PEAK_FLOOR_MS = 0.01, 1.7, 0.7
+TURNOVER_SD_DEG, TURNOVER_SHARE = 1.6, 0.045  # the forearm rolls in its skin and strap as it turns
+LEAVING_SD_M_S = 0.35  # of the speed with which a limb leaves contact: its unit still swings in the strap
+MOST_RETURN_SD_MS = 75.0  # beyond, the limb hung about where home begins, and an instant says nothing
+HELD_SD, LOST_SHARE = 0.65, 0.13
 MARK_SD_S, MARK_SURE = 0.0006, 0.65
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 12.0
@@ -83,11 +87,13 @@ def reach(
         top_speed, top_s = contact_speed, 0.0
     launch_s = _launch(forward, t[start : c + 1], peak - start, LAUNCH_SHARE * max(float(forward.max()), contact_speed))
     sensor_sd = SENSOR_SHARE * top_speed
+    held = 100.0 * contact_speed / top_speed
+    lost_sd = LOST_SHARE * (100.0 - held)  # what is lost last is lost fast: a millisecond's doubt of contact is a share
     sd = float(np.sqrt(speed_sd**2 + SPEED_FLOOR_M_S**2 + sensor_sd**2))
     out = {
         "peak_speed_m_s": Measured(top_speed, sd),
         "contact_speed_m_s": Measured(contact_speed, float(np.hypot(sd, CONTACT_SHARE * contact_speed))),
-        "speed_held_pct": Measured(100.0 * contact_speed / top_speed, 0.65 + 80.0 * clipped_sd / top_speed),
+        "speed_held_pct": Measured(held, float(np.hypot(HELD_SD + 80.0 * clipped_sd / top_speed, lost_sd))),
         "hand_before_ms": Measured(-1e3 * top_s, float(np.hypot(_flatness_ms(speed, peak), PEAK_FLOOR_MS))),
     }
     if air:
@@ -197,13 +203,12 @@ def _return(
     order = np.argsort(out_x)
     back_x, back_z = p[e : e + k + 1] @ along, p[e : e + k + 1, 2]
     sunk = np.interp(back_x, out_x[order], out_z[order]) - back_z
-    return {
-        "return_ms": Measured(1e3 * back_s, 1.5 + 800.0 * sd / slow),
-        "return_drop_mm": Measured(
-            1e3 * float(max(sunk.max(), 0.0)),
-            1e3 * (0.0015 + 0.1 * float(np.hypot(s.after_sd_m_s[i], 0.4 * sensor_sd))),
-        ),
-    }
+    dropped_sd = 0.0015 + 0.1 * float(np.hypot(s.after_sd_m_s[i], 0.4 * sensor_sd))
+    out = {"return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * dropped_sd)}
+    back_sd = 1.5 + 800.0 * sd / slow
+    if back_sd <= MOST_RETURN_SD_MS:
+        out["return_ms"] = Measured(1e3 * back_s, back_sd)
+    return out
 
 
 def turnover(s: Stretches, i: int, launch_s: float, forearm: Floats) -> dict[str, Measured]:
@@ -215,7 +220,7 @@ def turnover(s: Stretches, i: int, launch_s: float, forearm: Floats) -> dict[str
     gone = np.cumsum(np.linalg.norm(s.velocity_m_s[i, launch:BEFORE], axis=1))
     late = gone >= gone[-1] * 2.0 / 3.0
     degrees = abs(float(np.degrees(total)))
-    out = {"turnover_deg": Measured(degrees, 1.6 + 0.018 * degrees)}
+    out = {"turnover_deg": Measured(degrees, TURNOVER_SD_DEG + TURNOVER_SHARE * degrees)}
     if degrees > LEAST_ROLL_DEG:
         share = 100.0 * float(roll[late].sum() * STEP_S) / total
         out["turnover_late_pct"] = Measured(share, 1.2 + 70.0 / degrees)
@@ -234,7 +239,7 @@ def _mass(
     if size < LEAST_SPEED_M_S:
         return {}
     ends = float(np.hypot(LEFT_SHARE * size, LEFT_OFF * s.leaving_off_m_s[i]))
-    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + ends**2))
+    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + ends**2 + LEAVING_SD_M_S**2))
     if sd > MOST_SPEED_SD_SHARE * size:
         return {}
     mass = impulse.value / size

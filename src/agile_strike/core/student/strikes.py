@@ -231,6 +231,7 @@ def _trunk(
     }
     parts = [n for n in TRUNK if n in cut]
     clock_sd = {n: max(state.clocks[n].residual_ms, STAMP_SD_MS) for n in parts}
+    sampled_s = {n: 1.0 / worn.trunk[n].course.rate_hz for n in parts}
     out = []
     for k, i in enumerate(rows):
         launch = launches[i]
@@ -238,7 +239,7 @@ def _trunk(
         limb = worn.found.limb[i]
         side = limb.split("_")[0]
         sign = SIGN.get(side, 1.0)
-        told = trunk.trunk_measures({n: cut[n] for n in parts}, k, launch, sign, clock_sd)
+        told = trunk.trunk_measures({n: cut[n] for n in parts}, k, launch, sign, clock_sd, sampled_s)
         curves = {f"{n}_deg_s": turn_lane(cut[n], k, sign) for n in parts if cut[n].ok[k]}
         standing = f"{SIDES[side] if limb.endswith(('foot', 'knee')) else rear}ankle"
         if standing in cut and standing in SHANKS and (turned := trunk.pivot_deg(cut[standing], k, launch)):

@@ -18,14 +18,15 @@ Floats = NDArray[np.float64]
 
 TELL_S = 0.4
 TELL_M = 0.015
-TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.006, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
+TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.008, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
 LEADS_S, QUICK_S = 0.12, 0.2  # of launch, in which a tell ends; before that, in which it is quickest
 QUICK_SHARE, BEGUN_SHARE = 0.15, 0.05  # of its quickest, at which it begins; of its way
 EVEN = 5  # steps
 EDGE = 5  # steps of the window in which no tell is seen to begin
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 #: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
-ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.14, 0.12
+ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.16, 0.12
+PLACE_SD_M = 0.004  # where a guard was, of units that nobody calibrated
 SPEED_FLOOR_M_S = 0.015
 
 
@@ -39,7 +40,7 @@ def tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float, senso
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
     pulled, fell, start = began(x, z)
     along_sd, rise_sd = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
-    place_sd = 1e3 * float(np.hypot(0.0012, ALONG_M_PER_M_S * np.hypot(along_sd, sensor_sd)))
+    place_sd = 1e3 * float(np.hypot(PLACE_SD_M, ALONG_M_PER_M_S * np.hypot(along_sd, sensor_sd)))
     fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * np.hypot(rise_sd, sensor_sd)))
     out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}
     if start is None or start <= EDGE:

@@ -17,7 +17,8 @@ PEAK_TO_S = 0.05
 SEPARATION_TO_S = 0.02
 TURN_ENDS_S = 0.6
 FIT_S = 0.012  # half-width of the parabola through a peak of turn rate
-RATE_SD_SHARE, RATE_SD_DEG_S = 0.0031, 0.8
+RATE_SD_SHARE, RATE_SD_DEG_S = {"pelvis": 0.0078, "torso": 0.005}, 0.8  # a belt on the hips swings more than a harness
+BETWEEN_SAMPLES, SAMPLED_SHARE = 0.25, 0.3  # what a top that lies between two samples loses, and where in between it is
 PEAK_SD_MS = 0.9
 PEAK_SURE = 0.7  # clocks tied by six stamps are better than each stamp: fitted on simulated evenings
 MOST_VELOCITY_SD_M_S = 0.05  # beyond, there was too little guard to say how high the pelvis was
@@ -32,14 +33,20 @@ LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.68, 0.6, 1.1
 STAMPS_SD_MS = 2.0  # of clocks that stamps tie, which the doubts below hold already
 TILTS_DEG_S = 60.0  # at contact
 TURN_SD_DEG, TURN_FLOOR_DEG, PIVOT_FLOOR_DEG = 0.17, 0.3, 0.35
-SEPARATION_SD_DEG = 0.45
+AXES_SHARE = 0.009  # of a turn: axes of a unit as delivered are a per cent askew, its gyro's scale half of one
+SEPARATION_SD_DEG, PIVOT_SHARE = 0.45, 0.004
 
 
 def trunk_measures(
-    parts: dict[str, Stretches], i: int, launch_s: float, sign: float, clock_sd_ms: dict[str, float]
+    parts: dict[str, Stretches],
+    i: int,
+    launch_s: float,
+    sign: float,
+    clock_sd_ms: dict[str, float],
+    sampled_s: dict[str, float],
 ) -> dict[str, Measured]:
     """Measures of strike i from the stretches of `pelvis` and `torso`, as far as they are there. `sign` is +1 where the
-    turn into the strike is to the left."""
+    turn into the strike is to the left; `sampled_s`, the time from one sample of a unit to the next."""
     out: dict[str, Measured] = {}
     yaw: dict[str, Floats] = {}
     for part, s in parts.items():
@@ -52,9 +59,12 @@ def trunk_measures(
         rate = np.degrees(sign * s.rate_rad_s[i, :, 2])
         last = BEFORE + round(PEAK_TO_S / STEP_S)
         peak = first + int(np.argmax(rate[first : last + 1]))
-        value, at = _peak(rate, peak, t)
-        out[f"{part}_peak_deg_s"] = Measured(value, RATE_SD_SHARE * abs(value) + RATE_SD_DEG_S)
-        when_sd = PEAK_SURE * float(np.hypot(PEAK_SD_MS, clock_sd_ms.get(part, 0.0)))
+        value, at, bend = _peak(rate, peak, t)
+        between = BETWEEN_SAMPLES * bend * sampled_s[part] ** 2
+        value_sd = RATE_SD_SHARE[part] * abs(value) + RATE_SD_DEG_S
+        out[f"{part}_peak_deg_s"] = Measured(value, float(np.hypot(value_sd, between)))
+        clock = float(np.hypot(PEAK_SD_MS, clock_sd_ms.get(part, 0.0)))
+        when_sd = float(np.hypot(PEAK_SURE * clock, SAMPLED_SHARE * 1e3 * sampled_s[part]))
         out[f"{part}_before_ms"] = Measured(-1e3 * at, when_sd)
         turned = np.concatenate([[0.0], np.cumsum(rate[:-1]) * STEP_S])
         yaw[part] = turned - turned[first]
@@ -110,15 +120,16 @@ def widened(told: dict[str, Measured]) -> dict[str, Measured]:
     return {n: Measured(m.value, m.sd * CROWDED_TIMES.get(n, 1.5)) for n, m in told.items()}
 
 
-def _peak(rate: Floats, peak: int, t: Floats) -> tuple[float, float]:
+def _peak(rate: Floats, peak: int, t: Floats) -> tuple[float, float, float]:
+    """Value, instant, and how sharply it bends, per second squared: of a parabola through the top."""
     half = round(FIT_S / STEP_S)
     at = np.arange(max(peak - half, 0), min(peak + half + 1, len(rate)))
     x = t[at] - t[peak]
     a, b, c = np.polyfit(x, rate[at], 2)
     if a >= 0.0:
-        return float(rate[peak]), float(t[peak])
+        return float(rate[peak]), float(t[peak]), 0.0
     off = float(np.clip(-b / (2 * a), -FIT_S, FIT_S))
-    return float(c + b * off + a * off * off), float(t[peak] + off)
+    return float(c + b * off + a * off * off), float(t[peak] + off), abs(2.0 * float(a))
 
 
 def _turn(rate: Floats, yaw: Floats, peak: int, late_s: float) -> dict[str, Measured]:
@@ -130,7 +141,7 @@ def _turn(rate: Floats, yaw: Floats, peak: int, late_s: float) -> dict[str, Meas
         return {}
     done = 100.0 * float(yaw[BEFORE]) / whole
     return {
-        "turn_deg": Measured(whole, float(np.hypot(TURN_SD_DEG + 0.003 * whole, TURN_FLOOR_DEG))),
+        "turn_deg": Measured(whole, float(np.hypot(TURN_SD_DEG + AXES_SHARE * whole, TURN_FLOOR_DEG))),
         "turn_done_pct": Measured(
             done, float(np.hypot(40.0 * TURN_SD_DEG / whole + 0.15, 100.0 * abs(rate[BEFORE]) * late_s / whole))
         ),
@@ -153,4 +164,4 @@ def pivot_deg(s: Stretches, i: int, launch_s: float) -> Measured | None:
     if not s.ok[i] or first < 1:
         return None
     turned = abs(float(np.degrees(s.rate_rad_s[i, first:BEFORE, 2].sum() * STEP_S)))
-    return Measured(turned, float(np.hypot(0.08 + 0.0014 * turned, PIVOT_FLOOR_DEG)))
+    return Measured(turned, float(np.hypot(0.08 + PIVOT_SHARE * turned, PIVOT_FLOOR_DEG)))
