@@ -14,7 +14,7 @@ const STEPPED = ["keep", "bag", "calibration"];
 
 /** Evening means with their intervals, the band of chance, the fitted course, and marks where something changed. */
 export function CourseChart({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measure: Measure; studentId: number }) {
-  const [outer, width] = useWidth<HTMLDivElement>(800);
+  const [outer, width] = useWidth<HTMLDivElement>(600);
   const course = weeks.course!;
   const days = course.evenings.map((e) => Date.parse(e.on));
   const x = scaleTime([new Date(days[0]! - 3 * DAY_MS), new Date(days.at(-1)! + 4 * DAY_MS)], [LEFT, width]);

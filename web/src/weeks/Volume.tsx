@@ -10,7 +10,7 @@ const LEFT = 52;
 
 /** Strikes a week, left and right; a sudden jump is told. */
 export function Volume({ weeks, marks }: { weeks: Schemas["WeekOut"][]; marks: Schemas["MarkOut"][] }) {
-  const [outer, width] = useWidth<HTMLDivElement>(800);
+  const [outer, width] = useWidth<HTMLDivElement>(600);
   if (weeks.length === 0) return null;
   const most = Math.max(...weeks.map((w) => w.strikes), 1);
   const y = scaleLinear([0, most], [HEIGHT - FOOT, TOP]);
