@@ -7,6 +7,7 @@ import zipfile
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from barriers import no_barriers
 from conftest import App  # the browser folder's own
@@ -14,6 +15,7 @@ from makers import Played, data_set, dressed, play
 from playwright.sync_api import Page, expect
 
 from agile_strike.core.recording import Recording
+from agile_strike.core.simulation.bagless import FreeSet, simulate_free
 
 
 @pytest.fixture(scope="session")
@@ -55,6 +57,30 @@ def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> No
     coach.get_by_label("Choose files").set_input_files(evening_file)
     known = "1 recording was here already, of Sunniva Roe: nothing added."
     expect(coach.get_by_text(known)).to_be_visible()
+
+
+def test_an_evening_on_pads_is_read_without_a_bag(coach: Page, tmp_path: Path) -> None:
+    sets = (FreeSet("met", strikes=6), FreeSet("air", strikes=6))
+    made = simulate_free(sets, ("leftwrist", "rightwrist"), np.random.default_rng(3), at="2026-11-03T18:30:00+00:00")
+    coach.get_by_label("Student").select_option("Sunniva Roe")
+    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("link", name="Bring in a recording").click()
+    coach.get_by_label("Choose files").set_input_files(zipped(tmp_path / "pads", made.recording))
+    coach.get_by_role("link", name="Read it").click()
+    expect(coach.get_by_role("heading", name="Rear straight, right hand, on pads")).to_be_visible()
+    judged = coach.get_by_role("region", name="Judgement of the strike")
+    expect(judged).to_contain_text(re.compile(r"Impulse as on the bag\s*\d+ N s"))
+    expect(judged).to_contain_text(re.compile(r"Peak speed\s*[\d.]+ m/s"))
+    coach.get_by_role("button", name="Force and table").click()
+    figures = coach.get_by_role("region", name="Figures of the strike")
+    expect(figures.get_by_role("button", name=re.compile("^Impulse as on the bag"))).to_be_visible()
+    expect(figures.get_by_role("button", name=re.compile("^Peak force"))).to_have_count(0)
+    no_barriers(coach)
+    coach.locator("body").click(position={"x": 3, "y": 400})
+    for _ in range(11):
+        coach.keyboard.press("ArrowDown")
+    expect(coach.get_by_text("strike 12 of 12", exact=False)).to_be_visible()
+    expect(coach.get_by_role("heading", name=", in the air")).to_be_visible()
 
 
 def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
