@@ -12,6 +12,8 @@ from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import ConnectorException
+from procrastinate.manager import JobManager
 
 from agile_strike.intake.jobs import STALLED_AFTER_S
 from agile_strike.intake.queue import IMPORT, LIVE, LOOK
@@ -38,16 +40,27 @@ class Command(BaseCommand):
     async def _work(self, queues: list[str]) -> None:
         worker_app = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with worker_app.open_async():
-            for job in await worker_app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
-                await worker_app.job_manager.retry_job(job)
             await sync_to_async(end_forsaken)()
-            await worker_app.run_worker_async(
-                queues=queues,
-                concurrency=1,
-                fetch_job_polling_interval=POLL_S,
-                update_heartbeat_interval=min(5.0, STALLED_AFTER_S / 3),
-                stalled_worker_timeout=STALLED_AFTER_S,
-            )
+            mends = asyncio.create_task(_mend(worker_app.job_manager))
+            try:
+                await worker_app.run_worker_async(
+                    queues=queues,
+                    concurrency=1,
+                    fetch_job_polling_interval=POLL_S,
+                    update_heartbeat_interval=min(5.0, STALLED_AFTER_S / 3),
+                    stalled_worker_timeout=STALLED_AFTER_S,
+                )
+            finally:
+                mends.cancel()
+
+
+async def _mend(jobs: JobManager) -> None:
+    """Jobs of workers that were killed go back into the queue, soon after they are known to be dead."""
+    while True:
+        with contextlib.suppress(ConnectorException):  # the database is away, or another worker was first
+            for job in await jobs.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
+                await jobs.retry_job(job)
+        await asyncio.sleep(STALLED_AFTER_S / 3)
 
 
 def own_folder(root: Path) -> Path:
