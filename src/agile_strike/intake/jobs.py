@@ -1,10 +1,13 @@
 """The same services from the queue."""
 
+import contextlib
 import os
 
 from asgiref.sync import sync_to_async
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import ConnectorException
+from procrastinate.manager import JobManager
 
 from agile_strike.intake import again, sweep, tables, uploads
 from agile_strike.intake.queue import IMPORT, LOOK
@@ -29,10 +32,16 @@ def look_at_table(file_id: int) -> None:
     tables.look(file_id)
 
 
+async def put_back(jobs: JobManager) -> None:
+    """Jobs whose worker was killed go back into the queue."""
+    for job in await jobs.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
+        with contextlib.suppress(ConnectorException):  # another worker was first
+            await jobs.retry_job(job)
+
+
 @app.periodic(cron="* * * * *")
 @app.task(name="retry_stalled", queue=LOOK, pass_context=False, queueing_lock="retry_stalled")
 async def retry_stalled(timestamp: int) -> None:
-    """Jobs whose worker was killed go back into the queue; what has lost its job is ended."""
-    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
-        await app.job_manager.retry_job(job)
+    """What has lost its job is ended; a job that no worker put back is."""
+    await put_back(app.job_manager)
     await sync_to_async(sweep.end_forsaken)()

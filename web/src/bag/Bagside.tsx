@@ -68,9 +68,12 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
     setTapped("end");
     tap({ what: "end", take: take.id, body: when }, failed);
   };
+  const runs = held ? held === "begin" : !!open;
+  const asks = !runs ? "Begin set" : open?.code === "called" ? "End round" : "End set";
+  const label = tapped && !held ? (tapped === "begin" ? "Beginning …" : "Ending …") : asks;
   const main = () => {
     if (tapped && !held) return;
-    if (held ? held === "begin" : open) end();
+    if (runs) end();
     else if (next) begin(next);
   };
   const finish = () => {
@@ -100,8 +103,8 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
       <LiveStrip take={take} measure={figure.measure} />
       <div className="mt-2 flex min-h-19 items-stretch gap-2 sm:gap-3">
         <Remarks saying={saying} />
-        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={!open && !next && held !== "begin"} onClick={main}>
-          {held ? (held === "begin" ? "End set" : "Begin set") : tapped === "begin" ? "Beginning …" : tapped === "end" ? "Ending …" : open?.code === "called" ? "End round" : open ? "End set" : "Begin set"}
+        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={!runs && !next} onClick={main}>
+          {label}
         </button>
       </div>
       <Shortcuts keys={KEYS} open={keysShown} close={() => setKeysShown(false)} />

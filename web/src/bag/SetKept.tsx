@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { minutes } from "../format";
 import { now, serverClock } from "./clock";
 
 /** A set that was begun while the server is away: nothing of it is seen here until it is back. */
@@ -8,12 +9,12 @@ export function SetKept({ at }: { at: string }) {
     const timer = setInterval(() => tick((n) => n + 1), 1000);
     return () => clearInterval(timer);
   }, []);
-  const seconds = Math.max(0, Math.floor((now() + serverClock().offset_ms - Date.parse(at)) / 1000));
+  const seconds = Math.max(0, (now() + serverClock().offset_ms - Date.parse(at)) / 1000);
   return (
     <div className="grid h-full place-content-center text-center">
       <p className="wide-title text-4xl">The set runs</p>
       <p className="figure mt-2 text-8xl" role="timer">
-        {Math.floor(seconds / 60)}:{String(seconds % 60).padStart(2, "0")}
+        {minutes(seconds)}
       </p>
       <p className="mt-4 text-2xl text-soft">The hub keeps its strikes. They are counted once the server is back.</p>
     </div>

@@ -24,7 +24,8 @@ LENGTH_SD_SHARE, LENGTH_SD_S = 0.03, 0.0004
 RISE_SD_S, RISE_SD_SHARE = 0.0002, 0.08  # a soft bag's force climbs in two steps
 RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
 PEAK_SD_SHARE = 0.036  # the impulse's doubt comes on top
-RINGING_TIMES = 3.0  # a seat that rings at 120 to 140 Hz, well damped, swings so much higher in contact than after it
+#: a seat that rings at 120 to 140 Hz, well damped, swings higher in contact than after it: set on one such evening
+RINGING_TIMES = 3.0
 
 
 @dataclass(frozen=True, slots=True)

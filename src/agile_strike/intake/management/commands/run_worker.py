@@ -15,7 +15,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from procrastinate.manager import JobManager
 
-from agile_strike.intake.jobs import STALLED_AFTER_S
+from agile_strike.intake.jobs import STALLED_AFTER_S, put_back
 from agile_strike.intake.queue import IMPORT, LIVE, LOOK
 from agile_strike.intake.sweep import end_forsaken
 
@@ -40,6 +40,7 @@ class Command(BaseCommand):
     async def _work(self, queues: list[str]) -> None:
         worker_app = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with worker_app.open_async():
+            await put_back(worker_app.job_manager)
             await sync_to_async(end_forsaken)()
             mends = asyncio.create_task(_mend(worker_app.job_manager))
             try:
@@ -57,9 +58,8 @@ class Command(BaseCommand):
 async def _mend(jobs: JobManager) -> None:
     """Jobs of workers that were killed go back into the queue, soon after they are known to be dead."""
     while True:
-        with contextlib.suppress(ConnectorException):  # the database is away, or another worker was first
-            for job in await jobs.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER_S):
-                await jobs.retry_job(job)
+        with contextlib.suppress(ConnectorException):  # the database is away
+            await put_back(jobs)
         await asyncio.sleep(STALLED_AFTER_S / 3)
 
 
