@@ -247,6 +247,30 @@ def test_two_in_turn_are_two_recordings_and_each_has_only_their_own(evening: Eve
     assert (len(settled(first)), len(settled(second))) == (5, 2)
 
 
+def test_a_strike_whose_samples_come_late_is_told_once_they_do(evening: Evening) -> None:
+    contacts: list[float] = []
+    evening.source.witness = lambda begins_s, course, one: contacts.append(begins_s + one.contact_s)
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    worker = Worker()
+    worker.step()
+    evening.begin(take)
+    held: dict[float, list[bytes]] = {}  # what lies round each contact, until 1.4 s after it
+    for content in evening.gather(26.0):
+        now = decode(content).hub_s
+        near = next((c for c in contacts if c - 0.2 <= now <= c + 0.5), None)
+        if near is None:
+            evening.land([content])
+        else:
+            held.setdefault(near, []).append(content)
+        for contact in [c for c in held if now >= c + 1.4]:
+            evening.land(held.pop(contact))
+        worker.step()
+    told = Strike.objects.filter(recording=take.recording).order_by("contact_s").values_list("contact_s", flat=True)
+    assert len(contacts) == 5
+    assert list(told) == pytest.approx(contacts, abs=0.02)
+
+
 def test_an_evening_that_is_played_twice_is_two_that_both_come_to_their_end(evening: Evening) -> None:
     rows = []
     for key in ("played-once", "played-again"):
