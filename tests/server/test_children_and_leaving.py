@@ -4,12 +4,15 @@ import datetime as dt
 import io
 import json
 import zipfile
+from collections.abc import Callable
 from typing import Any
 
 import pytest
 from asking import send  # the server folder's own
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection, transaction
 from django.test import Client
+from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from agile_strike.capture.models import Chunk, Recording, StoredFile, Upload
@@ -155,6 +158,52 @@ def test_what_is_removed_is_gone_from_every_page_and_comes_back_as_it_was(
     assert send(coach, "post", "removals/undo", {"kind": kind, "id": key}).status_code == 200
     assert shown(coach, recording, trial) == before
     assert coach.get("/api/removals").json() == []
+
+
+@pytest.mark.parametrize("deed", ["removed", "erased", "found anew"])
+def test_what_goes_while_a_page_is_made_of_it_is_there_or_is_not(
+    deed: str, recording: Recording, trial: Trial, coach: Client
+) -> None:
+    """Another coach is as fast as a query: after each one that a page asks, once."""
+    strikes = Strike.objects.filter(recording=recording)
+    one, other = strikes.order_by("number").values_list("pk", flat=True)[:2]
+
+    def go() -> None:
+        if deed == "removed":
+            Recording.objects.filter(pk=recording.pk).update(removed_at=timezone.now())
+        elif deed == "erased":
+            Recording.objects.filter(pk=recording.pk).delete()
+        else:
+            strikes.delete()
+
+    for page in (
+        *(f"strikes/{one}", f"strikes/{one}?under=set", f"strikes/{one}?under={other}", f"strikes/{one}/absent"),
+        *(f"recordings/{recording.pk}", f"recordings/{recording.pk}/strikes", f"curves?ids={one}&ids={other}"),
+        *(f"students/{recording.student_id}/recordings", f"evenings/{recording.session_id}", "class"),
+    ):
+        asked = _asked_while(coach, page, -1, go)
+        for after in range(asked):
+            with transaction.atomic():
+                _asked_while(coach, page, after, go)
+                transaction.set_rollback(True)
+
+
+def _asked_while(coach: Client, page: str, after: int, go: Callable[[], None]) -> int:
+    """How many queries a page asks; `go` comes to pass after one of them."""
+    asked = 0
+
+    def count(execute: Any, *rest: Any) -> Any:
+        nonlocal asked
+        answer = execute(*rest)
+        asked += 1
+        if asked == after + 1:
+            go()
+        return answer
+
+    with connection.execute_wrapper(count):
+        answer = coach.get(f"/api/{page}")
+    assert answer.status_code in (200, 404), (page, after, answer.content)
+    return asked
 
 
 def test_a_recording_that_was_removed_does_not_come_in_a_second_time_unsaid(

@@ -57,15 +57,13 @@ class StrikePage:
 
 def page(gym: Gym, strike_id: int, under: str) -> StrikePage:
     """One strike, opened. `under` is empty, `set` for the mean of its set, or the id of another strike."""
-    rows = own(gym, [strike_id]).select_related(
-        "analysis", "lanes", "recording__student", "recording__bag_version", "set__school"
-    )
-    strike = rows.get()
+    beside = ("analysis", "lanes", "recording__student", "recording__bag_version", "set__school")
+    (strike,) = own(gym, [strike_id], *beside)
     below: dict[str, list[float]] = {}
     if under == "set":
         below = mean_lanes(strike)
     elif under.isascii() and under.isdigit() and int(under) <= LARGEST_ID:
-        other = own(gym, [int(under)]).select_related("lanes").get()
+        (other,) = own(gym, [int(under)], "lanes")
         below = _lanes(other)
     shown = LanesShown(
         ms=(1e3 * TIMES_S).round(3).tolist(),

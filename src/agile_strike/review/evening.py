@@ -85,9 +85,7 @@ class EveningPage:
 
 def page(gym: Gym, session_id: int) -> EveningPage:
     """Raises NotYours where there is no such evening."""
-    rows = (
-        Session.objects.for_gym(gym).select_related("student").prefetch_related("student__masses", "student__stances")
-    )
+    rows = Session.objects.for_gym(gym).select_related("student")
     row = rows.prefetch_related("student__masses", "student__stances").filter(pk=session_id).first()
     if row is None:
         raise NotYours("evening")
@@ -123,7 +121,8 @@ def _thrown(gym: Gym, session: Session, strikes: Any) -> list[Thrown]:
     for key, out, value, kind in order.values_list("set_id", "excluded_reason", MEASURE, "kind"):
         figures.setdefault(key, []).append((out, value, kind))
     sets = StrikeSet.objects.for_gym(gym).filter(recording__session=session).select_related("school").in_bulk()
-    return [_one(sets[key], rows) for key, rows in figures.items()]
+    # a set may be gone since: another coach removed it
+    return [_one(sets[key], rows) for key, rows in figures.items() if key in sets]
 
 
 def _one(row: StrikeSet, strikes: list[tuple[str, float | None, str]]) -> Thrown:

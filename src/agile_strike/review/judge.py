@@ -18,7 +18,7 @@ from agile_strike.review.own import own
 
 def absent_of(gym: Gym, strike_id: int) -> dict[str, str]:
     """Why each measure that this strike lacks is not there. Raises BadInput for another gym's."""
-    (strike,) = own(gym, [strike_id]).select_related("analysis")
+    (strike,) = own(gym, [strike_id], "analysis")
     why: dict[str, str] = {n["measure"]: n["why"] for n in strike.analysis.not_measured} | strike.absent
     missing = {name for name in NUMERIC if getattr(strike, name) is None} - set(why)
     if strike.number == 1 and "gap_ms" in missing:

@@ -67,7 +67,7 @@ def put_back(gym: Gym, seen: Seen, before: dict[int, tuple[int | None, str]]) ->
 
 def _as_seen(gym: Gym, seen: Seen) -> list[Strike]:
     """The strikes, locked, in order of their numbers. Raises ChangedMeanwhile where one is no longer what was seen."""
-    rows = list(own(gym, list(seen)).select_for_update(of=("self",)).select_related("set", "recording").order_by("pk"))
+    rows = own(gym, seen, "set", "recording", held=True)
     for row in rows:
         if row.version != seen[row.pk]:
             raise ChangedMeanwhile(f"strike {row.number}", _now(row))
@@ -93,7 +93,7 @@ def remark(gym: Gym, strike_id: int, what: str, on: bool, by: User) -> bool:
     """Note what was seen, or take it back; True if that changed anything. Said twice it stands once."""
     if what not in ALL_REMARKS:
         raise BadInput(f"{what[:40]} is no remark. Choose one of {', '.join(ALL_REMARKS)}.")
-    strike = own(gym, [strike_id]).select_for_update(of=("self",)).get()
+    (strike,) = own(gym, [strike_id], held=True)
     if not on:
         return bool(Remark.objects.filter(strike=strike, what=what).delete()[0])
     return Remark.objects.get_or_create(strike=strike, what=what, defaults={"by": by})[1]

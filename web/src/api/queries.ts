@@ -56,8 +56,8 @@ export function useRecording(id: number | undefined) {
   return useQuery({
     queryKey: ["recordings", id],
     enabled: id !== undefined,
-    queryFn: async () =>
-      unwrap(await client.GET("/api/recordings/{recording_id}", { params: { path: { recording_id: id! } } })),
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET("/api/recordings/{recording_id}", { signal, params: { path: { recording_id: id! } } })),
   });
 }
 
@@ -65,8 +65,8 @@ export function useStrikes(id: number | undefined) {
   return useQuery({
     queryKey: ["recordings", id, "strikes"],
     enabled: id !== undefined,
-    queryFn: async () =>
-      unwrap(await client.GET("/api/recordings/{recording_id}/strikes", { params: { path: { recording_id: id! } } })),
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET("/api/recordings/{recording_id}/strikes", { signal, params: { path: { recording_id: id! } } })),
   });
 }
 
@@ -88,7 +88,7 @@ export function useStrikePage(strikeId: number | undefined, setId: number | null
     placeholderData: keepPreviousData,
     staleTime: 60_000,
     retry: false,
-    queryFn: async () => unwrap(await client.GET("/api/strikes/{strike_id}", { params: { path: { strike_id: strikeId! }, query: { under } } })),
+    queryFn: async ({ signal }) => unwrap(await client.GET("/api/strikes/{strike_id}", { signal, params: { path: { strike_id: strikeId! }, query: { under } } })),
   });
 }
 
@@ -97,7 +97,7 @@ export function useAbsent(strikeId: number) {
   return useQuery({
     queryKey: ["absent", strikeId],
     staleTime: 60_000,
-    queryFn: async () => unwrap(await client.GET("/api/strikes/{strike_id}/absent", { params: { path: { strike_id: strikeId } } })),
+    queryFn: async ({ signal }) => unwrap(await client.GET("/api/strikes/{strike_id}/absent", { signal, params: { path: { strike_id: strikeId } } })),
   });
 }
 

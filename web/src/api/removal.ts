@@ -21,6 +21,7 @@ export function useRemoval(after?: () => void) {
   });
   const remove = useMutation({
     mutationFn: async (what: { kind: Kind; id: number }) => unwrap(await client.POST("/api/removals", { body: what })),
+    onMutate: () => queries.cancelQueries(), // what is still on its way may soon be of something that is gone
     onSuccess: (made, what) => {
       say({ text: `${made.name} was removed, with all that goes with it.`, back: () => takeBack.mutate(what) });
       after?.();
