@@ -10,6 +10,7 @@ from agile_strike.core.simulation.unit import CLEAN
 
 BROWSER = "browser"
 
+
 class ByFile(LoadScopeScheduling):
     """Where tests run side by side, a file stays together, and so do all that share the one running application.
 

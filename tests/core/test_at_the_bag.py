@@ -28,9 +28,7 @@ from agile_strike.core.weeks.stands_out import stood_out
 def up_to(recording: Recording, seconds: float) -> Recording:
     bag = recording.units["bag"]
     n = int(seconds * bag.rate_hz)
-    return replace(
-        recording, units={"bag": replace(bag, accel_m_s2=bag.accel_m_s2[:n], gyro_rad_s=bag.gyro_rad_s[:n])}
-    )
+    return replace(recording, units={"bag": replace(bag, accel_m_s2=bag.accel_m_s2[:n], gyro_rad_s=bag.gyro_rad_s[:n])})
 
 
 @pytest.mark.parametrize("world", ["messy", "clipped", "fixed"])

@@ -28,6 +28,10 @@ PEAK_SD_SHARE = 0.036  # the impulse's doubt comes on top
 RINGING_TIMES = 3.0
 
 
+#: a limb that stays on the bag and pushes, above what a swing feigns: then the push has more in it, and lasts longer
+STAYS, STAYS_IMPULSE, STAYS_S, SURELY = 0.06, 2.0, 0.03, 0.05
+
+
 @dataclass(frozen=True, slots=True)
 class StrikeColumns:
     """Measures over s strikes, by name, with what is wrong with each."""
@@ -74,6 +78,8 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     at, c, push, restored, yes = batch.at_s, batch.contacts, batch.push, batch.restored, batch.yes
     p = c.pulse
     length = p.end_s - p.start_s
+    stays = np.maximum(c.pushes_on - STAYS, 0.0)
+    longer_s = STAYS_S * np.minimum(stays / SURELY, 1.0)
     clipped = c.clipped
     fast = unit.rate_hz >= NEEDED_RATE_HZ
     slow = max(1.0, FULL_RATE_HZ / unit.rate_hz)
@@ -81,16 +87,18 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     whole = c.measurable & restored.ok
     columns: dict[str, MeasuredArray] = {
         "contact_s": MeasuredArray(at, np.full(len(at), EDGE_SD_S * slow)),
-        "contact_ms": MeasuredArray(1e3 * length, 1e3 * slow * np.hypot(LENGTH_SD_S, LENGTH_SD_SHARE * length)).where(
-            c.measurable & fast
-        ),
+        "contact_ms": MeasuredArray(
+            1e3 * length, 1e3 * np.hypot(slow * np.hypot(LENGTH_SD_S, LENGTH_SD_SHARE * length), longer_s)
+        ).where(c.measurable & fast),
         "rise_ms": MeasuredArray(1e3 * p.rise_s, 1e3 * slow * np.hypot(RISE_SD_S, RISE_SD_SHARE * p.rise_s)).where(
             shaped
         ),
     }
     top_sd = np.hypot(PEAK_SD_SHARE, RINGING_TIMES * p.ringing)
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
-    columns["push_index"] = MeasuredArray(index, index * np.hypot(top_sd, 0.04) * slow).where(shaped)
+    columns["push_index"] = MeasuredArray(
+        index, index * np.sqrt((top_sd**2 + 0.04**2) * slow**2 + (longer_s / np.maximum(length + longer_s, 1e-3)) ** 2)
+    ).where(shaped)
     if push is not None:
         gain, gain_sd = bag.impulse_gain, bag.impulse_gain_sd
         j = MeasuredArray(
@@ -99,7 +107,7 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
         widened = j.value * np.hypot(
             j.sd / j.value, np.where(restored.share > 0, RESTORED_SD_SHARE + restored.share, 0.0)
         )
-        columns["impulse_n_s"] = MeasuredArray(j.value, widened).where(whole)
+        columns["impulse_n_s"] = MeasuredArray(j.value, np.hypot(widened, STAYS_IMPULSE * stays * j.value)).where(whole)
         peak = j.value * p.peak_per_s
         columns["peak_force_n"] = MeasuredArray(
             peak, peak * np.sqrt((j.sd / j.value) ** 2 + (top_sd * slow) ** 2)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import pulse
+from agile_strike.core.bag import pulse, ringing
 from agile_strike.core.bag.windows import Trend, Windows, fit_trend
 from agile_strike.core.target import Bag
 
@@ -21,9 +21,15 @@ Bools = NDArray[np.bool_]
 
 TREND_S = 0.08
 MARGIN_S = 0.003
+STAYS_S = 0.05  # after the blow, where a limb that stays on the bag shows
+ROUNDS, QUIETED_FROM = (
+    4,
+    2,
+)  # of finding where a contact begins and ends; without its seat's ringing, once that is known
 SLOPE_HELD = 3.0  # in samples, see fit_trend: chosen on simulated swings of up to 20 degrees
 STEADY_PULL_M_S2 = 3.0  # below, the chain is near slack and its direction no guide
 QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the lightest hit
+LINE_SD_M = 0.05  # by which a push's line of action moves while it lasts: a fist rolls, and rubs on a curved skin
 #: variance that acceleration (m/s2) and angular acceleration (rad/s2) channels have at the least
 CHANNEL_FLOOR = np.array([0.2, 0.2, 2.0, 2.0, 2.0])
 
@@ -43,26 +49,25 @@ class Contacts:
     top_moment_doubt_n_m_s: Floats  #: (s, 3)
     unlike_a_bag: Floats  #: (s,) how far the moment about the top, constant in a free swing, is from it; over its jump
     after_push: Floats  #: (s,) force still acting in the 60 ms after contact, over the peak
+    pushes_on: Floats  #: (s,) force that a limb which stayed on the bag goes on with, over the peak
     measurable: Bools  #: (s,) there were samples on both sides and no hole in the contact
     clipped: Bools  #: (s,) the accelerometer clipped during contact
 
 
 def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: Floats, bag: Bag) -> Contacts:
     """Kinematics of every window; `position_m` (3,) is the unit from the centre of mass."""
-    accel = windows.accel @ rotation.T
-    gyro = (windows.gyro - gyro_bias) @ rotation.T
     t, dt = windows.times_s, 1.0 / windows.rate_hz
-    felt = accel - np.cross(gyro, np.cross(gyro, position_m))
-    unit_v = _integral(felt, dt)
-    com_v = unit_v - np.cross(gyro, position_m)
-    inertia = np.array([bag.inertia_across_kg_m2, bag.inertia_across_kg_m2, bag.inertia_axial_kg_m2])
-    top = np.array([0.0, 0.0, bag.com_below_top_m])
-    moment = inertia * gyro + _integral(np.cross(gyro, inertia * gyro), dt) - bag.mass_kg * np.cross(top, com_v)
-    carried = np.concatenate([com_v, unit_v, gyro], axis=2)
-    z = pulse.channels(felt, gyro, windows.rate_hz)
+    body = _Body(windows, rotation, position_m, gyro_bias, bag)
+    felt, raw = body.felt, pulse.channels(body.felt, body.gyro, windows.rate_hz)
     open_ = ~windows.missing & (t > windows.free_from_s[:, None]) & (t < windows.free_until_s[:, None])
     start, end = np.full(windows.count, -0.012), np.full(windows.count, 0.014)
-    for last in (False, False, True):
+    for turn in range(ROUNDS):
+        last = turn == ROUNDS - 1
+        if turn >= QUIETED_FROM:
+            rest, _ = pulse.without_swing(raw, t, start, end, open_)
+            felt = body.felt.copy()
+            felt[:, :, :2] += ringing.taken_off(rest[:, :, :2], rest[:, :, 2:], t, start, end, open_)
+        com_v, carried, moment = body.carried(felt)
         since = t[None, :] - ((start + end) / 2.0)[:, None]
         before_use = open_ & (t < start[:, None] - MARGIN_S) & (t > start[:, None] - TREND_S)
         after_use = open_ & (t > end[:, None] + MARGIN_S) & (t < end[:, None] + TREND_S)
@@ -78,8 +83,10 @@ def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: 
             last,
         )
         jump = after.value - before.value
+        z = pulse.channels(felt, body.gyro, windows.rate_hz)
         rest, noise = pulse.without_swing(z, t, start, end, open_)
-        shape = pulse.shape_of(rest, noise, jump[:, [3, 4, 6, 7, 8]], CHANNEL_FLOOR)
+        wander = _wander(jump[:, :3], end - start, body.inertia, position_m, bag)
+        shape = pulse.shape_of(rest, noise, jump[:, [3, 4, 6, 7, 8]], CHANNEL_FLOOR, wander)
         found = pulse.landmarks(shape, t, open_)
         start, end = found.start_s, found.end_s
     moment_before = fit_trend(moment, since, before_use, 1, windows.rate_hz)
@@ -98,9 +105,39 @@ def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: 
         top_moment_doubt_n_m_s=np.hypot(moment_before.value_doubt, moment_after.value_doubt),
         unlike_a_bag=_unlike_a_bag(moment_before, moment_after, bag, jump[:, :3]),
         after_push=_after_push(found, t, open_),
+        pushes_on=_pushes_on(com_v[:, :, :2], found, t, open_, windows.rate_hz, jump[:, :2]),
         measurable=before.enough & after.enough & ~(inside & windows.missing).any(axis=1),
         clipped=np.asarray((inside & windows.clipped).any(axis=1)),
     )
+
+
+class _Body:
+    """The bag's motion in its own axes, from what the unit felt."""
+
+    def __init__(self, windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: Floats, bag: Bag) -> None:
+        self.bag, self.position_m, self.dt = bag, position_m, 1.0 / windows.rate_hz
+        self.gyro = (windows.gyro - gyro_bias) @ rotation.T
+        self.felt = windows.accel @ rotation.T - np.cross(self.gyro, np.cross(self.gyro, position_m))
+        self.inertia = np.array([bag.inertia_across_kg_m2, bag.inertia_across_kg_m2, bag.inertia_axial_kg_m2])
+        self._turned = self.inertia * self.gyro
+        self._turning = self._turned + _integral(np.cross(self.gyro, self._turned), self.dt)
+
+    def carried(self, felt: Floats) -> tuple[Floats, Floats, Floats]:
+        """Of specific force (s, n, 3) at the unit: the centre's velocity (s, n, 3); that, the unit's and the spin
+        (s, n, 9); and the moment that a free swing keeps (s, n, 3)."""
+        unit_v = _integral(felt, self.dt)
+        com_v = unit_v - np.cross(self.gyro, self.position_m)
+        top = np.array([0.0, 0.0, self.bag.com_below_top_m])
+        moment = self._turning - self.bag.mass_kg * np.cross(top, com_v)
+        return com_v, np.concatenate([com_v, unit_v, self.gyro], axis=2), moment
+
+
+def _wander(dv_m_s: Floats, length_s: Floats, inertia: Floats, position_m: Floats, bag: Bag) -> Floats:
+    """(s, 5, 3) what the pulse's channels feel of a moment about each axis, as large as a usual force LINE_SD_M off."""
+    turn = np.diag(1.0 / inertia)
+    at_unit = np.cross(turn, position_m).T[:2]  # acceleration of the unit that such a moment brings
+    force = bag.mass_kg * np.linalg.norm(dv_m_s[:, :2], axis=1) / np.maximum(length_s, 5e-3)
+    return np.asarray(LINE_SD_M * force[:, None, None] * np.concatenate([at_unit, turn]))
 
 
 def _integral(samples: Floats, dt: float) -> Floats:
@@ -137,3 +174,14 @@ def _after_push(found: pulse.Pulse, t: Floats, open_: Bools) -> Floats:
     tail = open_ & (t > found.end_s[:, None] + 0.008) & (t < found.end_s[:, None] + 0.06)
     mean = (found.shape * tail).sum(axis=1) / np.maximum(tail.sum(axis=1), 1)
     return np.asarray(np.abs(mean) / np.maximum(found.peak_per_s, 1e-9))
+
+
+def _pushes_on(com_v: Floats, found: pulse.Pulse, t: Floats, open_: Bools, rate_hz: float, jump: Floats) -> Floats:
+    """How much harder the bag is still pushed once the blow seems over, along the blow (s, 2) and over its peak: the
+    swing goes on as it was before, so that what its acceleration has gained, somebody gives it."""
+    since, later = t[None, :] - found.start_s[:, None], t[None, :] - found.end_s[:, None]
+    before = fit_trend(com_v, since, open_ & (since < -MARGIN_S) & (since > -TREND_S), 2, rate_hz, spread=False)
+    after = fit_trend(com_v, later, open_ & (later > MARGIN_S) & (later < STAYS_S), 2, rate_hz, spread=False)
+    size = np.maximum(np.linalg.norm(jump, axis=1), 1e-9)
+    gained = ((after.slope - before.slope) * jump).sum(axis=1) / size
+    return np.asarray(np.where(before.enough & after.enough, gained, 0.0) / (size * np.maximum(found.peak_per_s, 1e-9)))

@@ -19,6 +19,8 @@ KEPT = (0.6, 1.4)  # what the contact holds of the whole change of motion
 LEFT_OVER = 0.17  # push outside the contact, over its peak
 AFTER_PUSH = 0.10  # a body part that stays on the bag goes on pushing
 UNLIKE_A_BAG = 0.04  # hits leave 0.002 to 0.02, steps of a walker 0.05 and more
+#: links of a chain that whip, or a seat that rings, make a bag move less like one: of a clear push more is let pass
+CRISP_LEFT, CRISP_AFTER, CRISP_UNLIKE = 0.13, 0.05, 0.07
 RESTLESS = 0.035  # scatter of velocity beside the contact, over its jump: hits leave under 0.02, a walker 0.05 and more
 LEAST_IMPULSE_N_S = 1.5  # a third of a light child's jab
 LEAST_PEAK_N = 60.0
@@ -45,7 +47,8 @@ def strikes(c: Contacts, impulse_n_s: Floats | None, upright: Bools, hangs_free:
         good &= (impulse_n_s >= LEAST_IMPULSE_N_S) & (impulse_n_s <= PLAUSIBLE_IMPULSE_N_S)
         good &= impulse_n_s * p.peak_per_s >= np.where(length > LONG_S, LEAST_LONG_PEAK_N, LEAST_PEAK_N)
     if hangs_free:
-        good &= c.unlike_a_bag <= UNLIKE_A_BAG
+        crisp = (p.left_over <= CRISP_LEFT) & (c.after_push <= CRISP_AFTER) & (length <= LONG_S)
+        good &= c.unlike_a_bag <= np.where(crisp, CRISP_UNLIKE, UNLIKE_A_BAG)
     else:
         scatter = np.linalg.norm(c.dv_doubt_m_s, axis=1) / np.maximum(np.linalg.norm(c.dv_unit_m_s, axis=1), 1e-9)
         good &= scatter <= RESTLESS

@@ -2,9 +2,10 @@
 
 While a push keeps its line of action, the unit's acceleration and the body's angular acceleration all follow the
 force in the same proportion: `z(t) = s(t) dz`, with s of unit area and dz the jumps of velocity and spin across the
-contact. Generalised least squares over the five channels gives s; a channel that rings or is noisy counts less. Thus
-no gyro is differentiated where the accelerometer does better, and a unit that sits at the centre of percussion,
-where it feels nothing, is carried by the gyro.
+contact. A fist that rolls and rubs moves that line by centimetres: a moment beside the force's own, which every channel
+feels in its known way. Generalised least squares (Aitken 1936) over the five channels, with that moment's covariance
+beside their noise, gives s: what only a wandering line could have done counts for little, a channel that rings or is
+noisy counts less, and no gyro is differentiated where the accelerometer does as well.
 """
 
 from dataclasses import dataclass
@@ -54,17 +55,27 @@ def without_swing(z: Floats, times_s: Floats, start_s: Floats, end_s: Floats, us
     Returns the rest (s, n, k) and its mean square (s, k) on both sides, where the shell rings.
     """
     t = times_s[None, :]
-    before = use & (t < start_s[:, None] - 0.002) & (t > start_s[:, None] - 0.045)
-    after = use & (t > end_s[:, None] + 0.002) & (t < end_s[:, None] + 0.045)
+    before, after = _beside(times_s, start_s, end_s, use)
     low, low_slope = _line(z, t - start_s[:, None], before)
     high, high_slope = _line(z, t - end_s[:, None], after)
     share = np.clip((t - start_s[:, None]) / np.maximum(end_s - start_s, 1e-3)[:, None], 0.0, 1.0)[:, :, None]
     ahead = np.minimum(t - start_s[:, None], 0.0)[:, :, None]
     behind = np.maximum(t - end_s[:, None], 0.0)[:, :, None]
     rest = z - (low * (1 - share) + high * share + low_slope * ahead + high_slope * behind)
-    beside = (before | after).astype(np.float64)
-    noise = (beside[:, None, :] @ (rest * rest))[:, 0] / np.maximum(beside.sum(axis=1), 1.0)[:, None]
-    return rest, noise
+    return rest, beside(rest, times_s, start_s, end_s, use)
+
+
+def _beside(times_s: Floats, start_s: Floats, end_s: Floats, use: Bools) -> tuple[Bools, Bools]:
+    t = times_s[None, :]
+    before = use & (t < start_s[:, None] - 0.002) & (t > start_s[:, None] - 0.045)
+    return before, use & (t > end_s[:, None] + 0.002) & (t < end_s[:, None] + 0.045)
+
+
+def beside(rest: Floats, times_s: Floats, start_s: Floats, end_s: Floats, use: Bools) -> Floats:
+    """Mean square (s, k) of what is without swing (s, n, k) in 40 ms on either side of the contact."""
+    before, after = _beside(times_s, start_s, end_s, use)
+    inside = (before | after).astype(np.float64)
+    return np.asarray((inside[:, None, :] @ (rest * rest))[:, 0] / np.maximum(inside.sum(axis=1), 1.0)[:, None])
 
 
 def _line(z: Floats, since: Floats, use: Bools) -> tuple[Floats, Floats]:
@@ -78,12 +89,14 @@ def _line(z: Floats, since: Floats, use: Bools) -> tuple[Floats, Floats]:
     return mid_z - slope * mid_t[:, :, None], slope
 
 
-def shape_of(rest: Floats, noise: Floats, jump: Floats, floor: Floats) -> Floats:
+def shape_of(rest: Floats, noise: Floats, jump: Floats, floor: Floats, wander: Floats) -> Floats:
     """s (s, n) from channels `rest` (s, n, 5), their mean squares `noise` (s, 5) and jumps (s, 5).
 
-    `floor` (5,) is the variance that each channel has at the least.
+    `floor` (5,) is the variance that each channel has at the least; `wander` (s, 5, 3) what each feels of the moment
+    that a line of action brings which lies a standard deviation beside its mean.
     """
-    weight = jump / (noise + floor)
+    spread = np.eye(5) * (noise + floor)[:, :, None] + wander @ wander.transpose(0, 2, 1)
+    weight = np.linalg.solve(spread, jump[:, :, None])[:, :, 0]
     return np.asarray((rest @ weight[:, :, None])[:, :, 0] / np.maximum((jump * weight).sum(axis=1), 1e-12)[:, None])
 
 

@@ -12,15 +12,22 @@ Floats = NDArray[np.float64]
 EDGE_S = 0.01  # of a tell's window, in which none is seen to begin
 
 
+TOWARD_BAG = np.array([1.0, 0.0, 0.0])
+
+
 def body_truth(course: Course, one: Thrown, impulse_n_s: float, along: Floats | None = None) -> dict[str, float]:
     """True measures of one strike by the registry's names; absent where the definition says so. `along` (3,) is u where
     it is not the velocity at contact."""
-    limb = _Limb(course, one)
-    out = limb.measures(impulse_n_s, course.body.mass_kg, along)
-    launch = one.contact_s - out["flight_ms"] / 1e3
-    out |= _trunk(course, one, launch)
-    out |= _feet(course, one, launch)
-    return out
+    out = upper_truth(course, one, impulse_n_s, along)
+    return out | _feet(course, one, one.contact_s - out["flight_ms"] / 1e3)
+
+
+def upper_truth(
+    course: Course, one: Thrown, impulse_n_s: float, along: Floats | None = None, push: Floats = TOWARD_BAG
+) -> dict[str, float]:
+    """As `body_truth`, of limb and trunk alone. `push` (3,) is the direction of the impulse."""
+    out = _Limb(course, one).measures(impulse_n_s, course.body.mass_kg, along, push)
+    return out | _trunk(course, one, one.contact_s - out["flight_ms"] / 1e3)
 
 
 def _slice(course: Course, start_s: float, end_s: float) -> slice:
@@ -40,7 +47,7 @@ class _Limb:
         self.c = int(np.searchsorted(self.t, 0.0)) - 1
         self.e = int(np.searchsorted(self.t, one.end_s - one.contact_s)) + 1
 
-    def measures(self, impulse: float, mass_kg: float, along_u: Floats | None) -> dict[str, float]:
+    def measures(self, impulse: float, mass_kg: float, along_u: Floats | None, push: Floats) -> dict[str, float]:
         t, p, v, c, e = self.t, self.p, self.v, self.c, self.e
         at_contact = v[c]
         u = at_contact / np.linalg.norm(at_contact) if along_u is None else along_u
@@ -74,8 +81,7 @@ class _Limb:
             out["turnover_deg"] = float(np.degrees(total))
         if self.one.limb.endswith("hand") and np.degrees(total) > 15.0:
             out["turnover_late_pct"] = 100.0 * abs(float(roll[late].sum() / FINE_HZ)) / max(total, 1e-9)
-        j = np.array([1.0, 0.0, 0.0])
-        lost = float((v[c] - v[min(e, len(v) - 1)]) @ j)
+        lost = float((v[c] - v[min(e, len(v) - 1)]) @ push)
         if lost > 0.5:
             out["effective_mass_kg"] = impulse / lost
             out["effective_mass_pct"] = 100.0 * out["effective_mass_kg"] / mass_kg

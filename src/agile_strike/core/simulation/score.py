@@ -1,5 +1,6 @@
 """How far an analysis is from what truly happened: matched strikes, errors, and how often the stated doubt held."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -65,8 +66,14 @@ class Score:
 
 
 def score(analysis: Analysis, simulated: Simulated) -> Score:
-    """Match strikes to contacts no more than 30 ms apart, each once, and compare."""
-    times = np.array([struck.contact_s for _, struck in simulated.truths])
+    """Compare with what is true of a simulated evening."""
+    contacts = np.array([struck.contact_s for _, struck in simulated.truths])
+    return scored(analysis, contacts, lambda i: true_measures(simulated, i))
+
+
+def scored(analysis: Analysis, times: Floats, true_of: Callable[[int], dict[str, float]]) -> Score:
+    """Match strikes to contacts (n,) no more than 30 ms apart, each once, and compare; `true_of` says what is true of
+    contact i, by the registry's names."""
     errors: dict[str, list[float]] = {}
     doubts: dict[str, list[float]] = {}
     possible: dict[str, int] = {}
@@ -78,7 +85,7 @@ def score(analysis: Analysis, simulated: Simulated) -> Score:
         taken.add(i)
         errors.setdefault("contact_s", []).append(strike.contact_s - float(times[i]))
         doubts.setdefault("contact_s", []).append(1.0)
-        for name, true in true_measures(simulated, i).items():
+        for name, true in true_of(i).items():
             possible[name] = possible.get(name, 0) + 1
             if name in strike.measures:
                 scale = 100.0 / true if name in IN_PER_CENT else 1.0

@@ -1,0 +1,1 @@
+"""A student and a bag in a general physics engine: dynamics that the analysis shares no formula with."""
