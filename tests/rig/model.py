@@ -19,8 +19,9 @@ class Build:
 
     mass_kg: float = 70.0
     strength: float = 1.0  #: of every joint, against a trained adult's
-    strap_hz: float = 25.0
-    strap_damping: float = 0.15  #: share of critical
+    strap_hz: float = 42.0  #: at the wrist
+    belt_hz: float = 26.0  #: on the trunk
+    strap_damping: float = 0.25  #: share of critical
     seat_hz: float = 160.0  #: of the bag's unit on its shell
     seat_damping: float = 0.15
     glove_kn_m: float = 100.0  #: of the glove's padding; a little of the glove's mass lies before it
@@ -34,20 +35,21 @@ class Build:
 
 
 def _strapped(name: str, place: str, hz: float, damping: float, mass_kg: float = 0.02) -> str:
-    """A unit that its strap lets slide and roll."""
-    w = 6.2832 * hz
-    k, c = mass_kg * w * w, 2.0 * damping * mass_kg * w
+    """A unit that its strap lets slide and tilt, each way at a pitch of its own."""
     inertia = 5e-6
-    slides = "".join(
-        f'<joint name="{name}_{a}" type="slide" axis="{v}" stiffness="{k:.4g}" damping="{c:.4g}"/>'
-        for a, v in (("sx", "1 0 0"), ("sy", "0 1 0"), ("sz", "0 0 1"))
-    )
-    roll = (
-        f'<joint name="{name}_roll" type="hinge" axis="1 0 0" stiffness="{inertia * w * w:.4g}"'
-        f' damping="{2.0 * damping * inertia * w:.4g}"/>'
-    )
+
+    def gives(axis: str, kind: str, share: float, size: float) -> str:
+        w = 6.2832 * hz * share
+        way = {"x": "1 0 0", "y": "0 1 0", "z": "0 0 1"}[axis]
+        return (
+            f'<joint name="{name}_{kind}_{axis}" type="{kind}" axis="{way}" stiffness="{size * w * w:.4g}"'
+            f' damping="{2.0 * damping * size * w:.4g}"/>'
+        )
+
+    slides = "".join(gives(a, "slide", s, mass_kg) for a, s in (("x", 1.0), ("y", 0.88), ("z", 1.1)))
+    tilts = "".join(gives(a, "hinge", s, inertia) for a, s in (("x", 0.95), ("y", 1.1), ("z", 0.85)))
     return (
-        f'<site name="{name}_true" {place}/><body name="{name}" {place}>{slides}{roll}'
+        f'<site name="{name}_true" {place}/><body name="{name}" {place}>{slides}{tilts}'
         f'<inertial pos="0 0 0" mass="{mass_kg}" diaginertia="{inertia} {inertia} {inertia}"/><site name="{name}"/></body>'
     )
 
@@ -160,10 +162,10 @@ def mjcf(b: Build) -> str:
         <joint name="base_x" type="slide" axis="1 0 0"/><joint name="base_y" type="slide" axis="0 1 0"/>
         <joint name="base_height" type="slide" axis="0 0 1"/>{hinges("pelvis")}
         <geom type="capsule" fromto="0 -0.1 0 0 0.1 0" size="0.11" mass="{0.42 * m}"/>
-        {_strapped("pelvis", 'pos="-0.12 0 0"', b.strap_hz, b.strap_damping)}
+        {_strapped("pelvis", 'pos="-0.12 0 0"', b.belt_hz, b.strap_damping)}
         <body name="chest" pos="0 0 0.12">{hinges("torso")}
           <geom type="capsule" fromto="0 0 0.1 0 0 0.42" size="0.13" mass="{0.36 * m}"/>
-          {_strapped("torso", 'pos="-0.13 0 0.33"', b.strap_hz, b.strap_damping)}
+          {_strapped("torso", 'pos="-0.13 0 0.33"', b.belt_hz, b.strap_damping)}
           {_arm("left", b)}{_arm("right", b)}
         </body>
       </body>

@@ -20,6 +20,7 @@ Bools = NDArray[np.bool_]
 
 MOUNT_YAW_SD_RAD = 0.10  # RECORDING.md: x is good to within 10 degrees
 STILL_RAD_S = 0.6
+MOST_BIAS_RAD_S, STILL_WITHIN_RAD_S, FEWEST_STILL = 0.12, 0.05, 100  # cheap units err by 0.05
 SMOOTH_BLOCKS = 9  # 45 ms: below the ringing, above the swing
 ROUNDS = 8  # of reweighting
 HUBER = 2.0  # residuals beyond two robust spreads weigh less: somebody may be touching the bag
@@ -66,8 +67,7 @@ def mounting(
     up = mean / norm if norm > 0 else np.array([0.0, 0.0, 1.0])
     leaning = accel[:, 2] / np.maximum(np.linalg.norm(accel, axis=1), 1e-6)
     upright = bool(abs(norm - GRAVITY_M_S2) < 2.5 and up[2] > UPRIGHT_COS and np.mean(leaning > UPRIGHT_COS) > 0.7)
-    still = ~busy & (np.linalg.norm(gyro - np.median(gyro, axis=0), axis=1) < 0.05)
-    bias = np.median(gyro[still], axis=0) if still.sum() > 100 else np.median(gyro, axis=0) * 0.0
+    bias = _bias(gyro[~busy])
     level = _level(up) if upright else np.eye(3)
     yaw, yaw_sd, quarters = 0.0, MOUNT_YAW_SD_RAD, 0
     if upright and bag.mount == "swivel":
@@ -89,6 +89,16 @@ def mounting(
     position = np.array([bag.radius_m, 0.0, bag.sensor_above_com_m])
     tilt = float(np.degrees(np.arccos(np.clip((turn @ level)[2, 2], -1.0, 1.0))))
     return Mounting(turn @ level, position, tilt, float(np.degrees(yaw)), yaw_sd, upright, bias, quarters)
+
+
+def _bias(gyro: Floats) -> Floats:
+    """The gyro's bias (3,) from free samples (m, 3), nought where the bag never hung still: one that spins slowly on its
+    swivel turns as evenly as a bias, but faster than any unit errs."""
+    slow = gyro[np.linalg.norm(gyro, axis=1) < MOST_BIAS_RAD_S]
+    if len(slow) <= FEWEST_STILL:
+        return np.zeros(3)
+    still = slow[np.linalg.norm(slow - np.median(slow, axis=0), axis=1) < STILL_WITHIN_RAD_S]
+    return np.asarray(np.median(still, axis=0) if len(still) > FEWEST_STILL else np.zeros(3))
 
 
 def _about_z(angle_rad: float) -> Floats:
