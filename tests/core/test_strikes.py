@@ -50,7 +50,7 @@ def test_figures_are_as_good_as_promised(messy: Played, measure: str) -> None:
 def test_the_stated_doubt_is_honest(messy: Played, measure: str) -> None:
     # 60 strikes: a true 90 % shows as 82 % or more in 97 of 100 runs
     assert messy.score.covered(measure) >= 0.82
-    assert messy.score.wide(measure) <= 2.5  # nor is it told much wider than the errors here ask for
+    assert messy.score.wide(measure) <= 3.0  # nor is it told much wider than the errors here ask for
     assert messy.score.there(measure) == 1.0
 
 

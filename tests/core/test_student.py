@@ -60,8 +60,9 @@ def why(analysis: Analysis, measure: str) -> str:
     return next(n.why for n in analysis.not_measured if n.measure == measure and n.strike is None)
 
 
-#: here units sit and measure as no unit does: how wide these are is asked in worlds drawn at random (test_other_worlds)
-SEATED = ("pelvis_peak_deg_s", "torso_peak_deg_s", "pivot_deg")
+#: here units sit and measure as no unit does, and fists spring back alike: how wide these are is asked in worlds drawn
+#: at random and on the rig (test_other_worlds, test_rig)
+SEATED = ("pelvis_peak_deg_s", "torso_peak_deg_s", "pivot_deg", "return_drop_mm")
 
 
 @pytest.mark.parametrize("measure", PROMISED)

@@ -1,14 +1,10 @@
 """One evening on the rig: drawn at random, played by the engine, sensed, and what is true of it by the definitions."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import mujoco
 import numpy as np
 from numpy.typing import NDArray
-from rig.model import CEILING_M, TOP_M, Build, mjcf
-from rig.moves import Manner, programme
-from rig.play import PLACES, Pushed, Ran, run
-from rig.sense import IDEAL, Sensors, sensed
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import Analysis
@@ -20,6 +16,10 @@ from agile_strike.core.simulation.student import FINE_HZ, Body, Technique, Throw
 from agile_strike.core.simulation.trunk_motion import Loads, PartMotion
 from agile_strike.core.simulation.wear import Course
 from agile_strike.core.target import Bag
+from rig.model import CEILING_M, TOP_M, Build, mjcf
+from rig.moves import Manner, programme
+from rig.play import PLACES, Pushed, Ran, run
+from rig.sense import IDEAL, G, Sensors, sensed
 
 Floats = NDArray[np.float64]
 EDGE = 0.05  # of the peak, where a contact begins and ends
@@ -58,9 +58,9 @@ class OnTheRig:
 
 @dataclass(frozen=True, slots=True)
 class World:
-    build: Build = Build()
-    manner: Manner = Manner()
-    sensors: Sensors = Sensors()
+    build: Build = field(default_factory=Build)
+    manner: Manner = field(default_factory=Manner)
+    sensors: Sensors = field(default_factory=Sensors)
     mass_error: float = 0.005
 
 
@@ -84,9 +84,13 @@ def drawn(rng: np.random.Generator, strikes: int = 24) -> World:
     )
     manner = Manner(
         guard, u(0.15, 0.23), u(0.03, 0.08), u(0.25, 0.45), u(0.35, 0.8), u(0.0, 0.3), u(400.0, 1500.0),
-        u(0.012, 0.05), strikes, u(2.3, 3.0), u(0.5, 1.0), u(0.04, 0.15), u(0.12, 0.2),
+        u(0.012, 0.05), strikes, u(2.3, 3.0), u(0.5, 1.0), u(0.04, 0.15), u(0.1, 0.18),
     )  # fmt: skip
-    sensors = IDEAL if rng.random() < 0.2 else Sensors(low_pass_hz=u(80.0, 400.0), scale=u(0.0, 0.004))
+    sensors = Sensors(
+        low_pass_hz=u(80.0, 400.0), scale=u(0.0, 0.004), full_scale_m_s2=float(rng.choice([16.0, 32.0, 200.0])) * G
+    )
+    if rng.random() < 0.15:
+        sensors = IDEAL
     return World(build, manner, sensors)
 
 

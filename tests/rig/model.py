@@ -1,7 +1,7 @@
 """The rig's bodies: a jointed student whose joints give way at their strongest, and a bag on links.
 
-World axes: z up, the bag hangs at the origin. Every unit sits on a strap: a few grams on springs. Gloves give before the
-bag does. What moves whom is the engine's affair.
+World axes: z up, the bag hangs at the origin. Every unit sits on a strap: a few grams on springs. Gloves give before
+the bag does. What moves whom is the engine's affair.
 """
 
 from dataclasses import dataclass
@@ -49,8 +49,8 @@ def _strapped(name: str, place: str, hz: float, damping: float, mass_kg: float =
     slides = "".join(gives(a, "slide", s, mass_kg) for a, s in (("x", 1.0), ("y", 0.88), ("z", 1.1)))
     tilts = "".join(gives(a, "hinge", s, inertia) for a, s in (("x", 0.95), ("y", 1.1), ("z", 0.85)))
     return (
-        f'<site name="{name}_true" {place}/><body name="{name}" {place}>{slides}{tilts}'
-        f'<inertial pos="0 0 0" mass="{mass_kg}" diaginertia="{inertia} {inertia} {inertia}"/><site name="{name}"/></body>'
+        f'<site name="{name}_true" {place}/><body name="{name}" {place}>{slides}{tilts}<site name="{name}"/>'
+        f'<inertial pos="0 0 0" mass="{mass_kg}" diaginertia="{inertia} {inertia} {inertia}"/></body>'
     )
 
 
@@ -116,7 +116,8 @@ def _bag(b: Build) -> str:
       </body>"""
     for k in reversed(range(b.links)):
         inner = (
-            f'<body name="link{k}" pos="0 0 {CEILING_M if k == 0 else -link}"><joint type="ball" damping="{0.5 if k == 0 else 0.02}"/>'
+            f'<body name="link{k}" pos="0 0 {CEILING_M if k == 0 else -link}">'
+            f'<joint type="ball" damping="{0.5 if k == 0 else 0.02}"/>'
             f'<geom type="capsule" fromto="0 0 0 0 0 {-link}" size="0.01" mass="0.25"/>{inner}</body>'
         )
     return inner
@@ -154,7 +155,7 @@ def mjcf(b: Build) -> str:
             for a, v in (("z", "0 0 1"), ("y", "0 1 0"), ("x", "1 0 0"))
         )
 
-    return f"""<mujoco><option timestep="0.0002" integrator="implicitfast" gravity="0 0 -9.80665"/>
+    return f"""<mujoco><option timestep="0.00025" integrator="implicitfast" gravity="0 0 -9.80665"/>
     <compiler angle="radian"/><default><geom contype="0" conaffinity="0" solref="{b.contact_s} 0.6"
       solimp="0.02 0.95 0.025" friction="0.6"/><joint limited="auto"/></default>
     <worldbody>{_bag(b)}

@@ -5,9 +5,10 @@ from dataclasses import dataclass, field
 import mujoco
 import numpy as np
 from numpy.typing import NDArray
-from rig.model import ARM, BASE, TOP_M, TRUNK
 from scipy.ndimage import gaussian_filter1d
 from scipy.optimize import least_squares
+
+from rig.model import ARM, BASE, TOP_M, TRUNK
 
 Floats = NDArray[np.float64]
 CONTROL_HZ = 1000.0

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import mujoco
 import numpy as np
 from numpy.typing import NDArray
+
 from rig.moves import CONTROL_HZ, Programme
 
 Floats = NDArray[np.float64]

@@ -21,11 +21,11 @@ FULL_RATE_HZ = 950.0
 #: doubt of time landmarks, from simulated contacts with 6 % ringing, seconds at 1 kHz
 EDGE_SD_S = 0.0001
 LENGTH_SD_SHARE, LENGTH_SD_S = 0.03, 0.0004
-RISE_SD_S, RISE_SD_SHARE = 0.0002, 0.08  # a soft bag's force climbs in two steps
+RISE_SD_S, RISE_SD_SHARE = 0.0003, 0.1  # a soft bag's force climbs in two steps, a seat swings along; rigs
 RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
 PEAK_SD_SHARE = 0.036  # the impulse's doubt comes on top
-#: a seat that rings at 120 to 140 Hz, well damped, swings higher in contact than after it: set on one such evening
-RINGING_TIMES = 3.0
+#: what is left of a ringing seat swings higher in contact than after it
+RINGING_TIMES = 2.0
 
 
 #: a limb that stays on the bag and pushes, above what a swing feigns: then the push has more in it, and lasts longer
@@ -97,7 +97,7 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     top_sd = np.hypot(PEAK_SD_SHARE, RINGING_TIMES * p.ringing)
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
     columns["push_index"] = MeasuredArray(
-        index, index * np.sqrt((top_sd**2 + 0.04**2) * slow**2 + (longer_s / np.maximum(length + longer_s, 1e-3)) ** 2)
+        index, index * np.sqrt((top_sd**2 + 0.03**2) * slow**2 + (longer_s / np.maximum(length + longer_s, 1e-3)) ** 2)
     ).where(shaped)
     if push is not None:
         gain, gain_sd = bag.impulse_gain, bag.impulse_gain_sd

@@ -29,7 +29,7 @@ ROUNDS, QUIETED_FROM = (
 SLOPE_HELD = 3.0  # in samples, see fit_trend: chosen on simulated swings of up to 20 degrees
 STEADY_PULL_M_S2 = 3.0  # below, the chain is near slack and its direction no guide
 QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the lightest hit
-LINE_SD_M = 0.05  # by which a push's line of action moves while it lasts: a fist rolls, and rubs on a curved skin
+LINE_SD_M = 0.015  # by which a push's line of action moves while it lasts: a fist rolls, and rubs on a curved skin
 #: variance that acceleration (m/s2) and angular acceleration (rad/s2) channels have at the least
 CHANNEL_FLOOR = np.array([0.2, 0.2, 2.0, 2.0, 2.0])
 

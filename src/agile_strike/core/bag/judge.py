@@ -25,6 +25,7 @@ RESTLESS = 0.035  # scatter of velocity beside the contact, over its jump: hits 
 LEAST_IMPULSE_N_S = 1.5  # a third of a light child's jab
 LEAST_PEAK_N = 60.0
 LONG_S, LEAST_LONG_PEAK_N = 0.038, 250.0  # a kick is long and heavy; a light bag jerked by its chain is long and weak
+FLAT = 0.82  # mean force over peak: a chain that jerks pulls evenly, no fist does
 PLAUSIBLE_IMPULSE_N_S = 400.0
 
 
@@ -44,8 +45,9 @@ def strikes(c: Contacts, impulse_n_s: Floats | None, upright: Bools, hangs_free:
         & (c.after_push <= AFTER_PUSH)
     )
     if impulse_n_s is not None:
+        flat = p.peak_per_s * np.maximum(length, SHORTEST_S) < 1.0 / FLAT
         good &= (impulse_n_s >= LEAST_IMPULSE_N_S) & (impulse_n_s <= PLAUSIBLE_IMPULSE_N_S)
-        good &= impulse_n_s * p.peak_per_s >= np.where(length > LONG_S, LEAST_LONG_PEAK_N, LEAST_PEAK_N)
+        good &= impulse_n_s * p.peak_per_s >= np.where((length > LONG_S) | flat, LEAST_LONG_PEAK_N, LEAST_PEAK_N)
     if hangs_free:
         crisp = (p.left_over <= CRISP_LEFT) & (c.after_push <= CRISP_AFTER) & (length <= LONG_S)
         good &= c.unlike_a_bag <= np.where(crisp, CRISP_UNLIKE, UNLIKE_A_BAG)

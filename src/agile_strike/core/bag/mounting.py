@@ -92,8 +92,8 @@ def mounting(
 
 
 def _bias(gyro: Floats) -> Floats:
-    """The gyro's bias (3,) from free samples (m, 3), nought where the bag never hung still: one that spins slowly on its
-    swivel turns as evenly as a bias, but faster than any unit errs."""
+    """The gyro's bias (3,) from free samples (m, 3), nought where the bag never hung still: one that spins on its
+    swivel turns as evenly as a bias does, but faster than any unit errs."""
     slow = gyro[np.linalg.norm(gyro, axis=1) < MOST_BIAS_RAD_S]
     if len(slow) <= FEWEST_STILL:
         return np.zeros(3)

@@ -21,6 +21,7 @@ EDGE = 0.05  # contact: from where force passes 5 % of its peak
 SMOOTH_S = 0.0004  # sd of the zero-phase Gaussian low-pass
 CUT_OFF_HZ = 0.1874 / SMOOTH_S  # its -6 dB frequency: sqrt(ln 2 / 2) / (pi sd)
 LONGEST_S = 0.09
+RINGS_HARDER = 5.0  # in variance: a seat swings higher while it is pushed than afterwards
 RINGS_FROM_S, RINGS_TO_S = 0.001, 0.02  # after contact
 # sampling and smoothing round the foot of a contact off: its edges come out early and late by these shares of a sample
 # (simulated visco-elastic contacts of 8 to 30 ms)
@@ -95,6 +96,7 @@ def shape_of(rest: Floats, noise: Floats, jump: Floats, floor: Floats, wander: F
     `floor` (5,) is the variance that each channel has at the least; `wander` (s, 5, 3) what each feels of the moment
     that a line of action brings which lies a standard deviation beside its mean.
     """
+    noise = noise * np.array([RINGS_HARDER, RINGS_HARDER, 1.0, 1.0, 1.0])
     spread = np.eye(5) * (noise + floor)[:, :, None] + wander @ wander.transpose(0, 2, 1)
     weight = np.linalg.solve(spread, jump[:, :, None])[:, :, 0]
     return np.asarray((rest @ weight[:, :, None])[:, :, 0] / np.maximum((jump * weight).sum(axis=1), 1e-12)[:, None])

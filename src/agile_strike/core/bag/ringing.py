@@ -27,8 +27,8 @@ PITCHES = 3.2  # as far above its pitch a seat tells anything of the push
 
 def taken_off(rest: Floats, turning: Floats, times_s: Floats, start_s: Floats, end_s: Floats, usable: Bools) -> Floats:
     """What has to be added to accelerations without swing (s, n, k), so that they are as a seat that does not give
-    would feel them; nought where no mode is heard. `turning` (s, n, 3) is the body's angular acceleration, `start_s`, `end_s` (s,) are the push's; samples that
-    are not `usable` (s, n) say nothing."""
+    would feel them; nought where no mode is heard. `turning` (s, n, 3) is the body's angular acceleration, `start_s`,
+    `end_s` (s,) are the push's; samples that are not `usable` (s, n) say nothing."""
     rate = 1.0 / (times_s[1] - times_s[0])
     hz, damping, heard = _rings(rest, times_s, end_s, usable, rate)
     t = times_s[None, :]

@@ -21,6 +21,8 @@ COURSE_S, LATEST_S = 0.012, 0.005  # samples looked at, and how early or late co
 FELT_M_S2, FELT_SHARE, LEAST_FELT_M_S2 = 55.0, 0.1, 18.0  # of a soft contact's own jolt, above a limb's own motion
 PEAK_S = 0.016  # within which a contact is at its hardest
 BETWEEN_SAMPLES = 0.3  # a straight line between samples meets a push that grows faster than a line too early
+#: of the time from one mark to one twice as high, above that of a hard contact, by which the first mark is late
+TWICE, SLOWLY, AT_ONCE_S, LONGEST_CLIMB_S = 2.0, 2.0, 0.0007, 0.003
 SOLE_SHARE = 0.5  # a step between two slow samples lies half-way
 ONSET_SHARE = 0.3  # of a jolt's step: noise and the limb's own motion stay below
 
@@ -102,14 +104,22 @@ def contact_shifts(unit: UnitSignal, near_s: Floats) -> Floats:
     slope = (near[:, 3:-1] - near[:, :-4]) / 3.0
     away[:, 4:] = np.linalg.norm(near[:, 4:] - near[:, 3:-1] - slope, axis=2)
     away[:, x < -LATEST_S] = 0.0
-    felt = _felt(unit, centre)[:, None]
-    past = away >= felt
+    felt = _felt(unit, centre)
+    at = (centre - before + _passes(away, felt)) / rate
+    # what climbs slowly, behind a soft glove and on a strap that gives, began the longer before it could be felt
+    climbs = (_passes(away, TWICE * felt) - _passes(away, felt)) / rate
+    began = at - SLOWLY * np.where(np.isfinite(climbs), np.clip(climbs - AT_ONCE_S, 0.0, LONGEST_CLIMB_S), 0.0)
+    return np.where(inside, began - near_s, np.nan)
+
+
+def _passes(away: Floats, level: Floats) -> Floats:
+    """Where each course (k, n) first passes its level (k,), between samples; NaN where it never does."""
+    past = away >= level[:, None]
     out = np.argmax(past, axis=1)
-    rows = np.arange(len(near_s))
+    rows = np.arange(len(away))
     low, high = away[rows, np.maximum(out - 1, 0)], away[rows, out]
-    part = np.clip((felt[:, 0] - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
-    at = (places[rows, out] - 1.0 + part + BETWEEN_SAMPLES) / rate
-    return np.where(inside & past.any(axis=1) & np.isfinite(at), at - near_s, np.nan)
+    part = np.clip((level - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
+    return np.where(past.any(axis=1), out - 1.0 + part + BETWEEN_SAMPLES, np.nan)
 
 
 def _felt(unit: UnitSignal, centre: NDArray[np.int64]) -> Floats:

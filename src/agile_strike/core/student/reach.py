@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from agile_strike.core.measured import Measured
 from agile_strike.core.student.grid import BEFORE, STEP_S
 from agile_strike.core.student.rotation import conjugate, rotate
+from agile_strike.core.student.strap import SPRINGS_BACK, told_by_course
 from agile_strike.core.student.stretch import Stretches
 from agile_strike.core.student.tell import SPEED_FLOOR_M_S, tell
 
@@ -20,7 +21,7 @@ Floats = NDArray[np.float64]
 LAUNCH_SHARE = 0.1
 LONGEST_FLIGHT_S = 0.6
 REACHED_WITHIN_S = 0.1  # of where a limb's strokes alone put its full reach
-HOME_SHARE = 0.1
+HOME_SHARE, HOME_SD_SHARE = 0.1, 0.6
 RETURN_WITHIN_S = 1.0
 MOST_CLIPPED_SHARE = 0.3  # of the samples in the 250 ms before contact: beyond, too little was felt
 LEAST_SPEED_M_S = 1.0
@@ -30,15 +31,16 @@ MOST_SPEED_SD_SHARE = 0.15  # beyond, a speed says nothing
 #: what definition and grid add to each doubt, fitted on simulated evenings that the method had not seen
 CONTACT_SHARE = 0.008
 #: of a speed: what cross axes, a warming gyro, a slow or filtered unit add, which no signal of its own shows; worlds
-SENSOR_SHARE, FLIGHT_FLOOR_MS, PEAK_FLOOR_MS = 0.01, 1.7, 0.7
+SENSOR_SHARE, FLIGHT_FLOOR_MS, PEAK_FLOOR_MS = 0.01, 1.7, 1.4
+ONSET_SD_S = 0.0012  # of contact on the limb's clock: a glove, a strap and a filter make what it feels late; rigs
 TURNOVER_SD_DEG, TURNOVER_SHARE = 1.6, 0.045  # the forearm rolls in its skin and strap as it turns
-LEAVING_SD_M_S = 0.35  # of the speed with which a limb leaves contact: its unit still swings in the strap
 MOST_RETURN_SD_MS = 75.0  # beyond, the limb hung about where home begins, and an instant says nothing
 HELD_SD, LOST_SHARE = 0.65, 0.13
 MARK_SD_S, MARK_SURE = 0.0006, 0.65
 STRAIGHT_RATIO = 1.02
 NEAR_NOMINAL_DEG, MOUNTING_DEG, IN_LINE_DEG = 32.0, 9.0, 12.0
-LEFT_SHARE, LEFT_OFF = 0.035, 3.0  # of the speed lost, and of what no smooth course says: at contact's end a limb turns
+LEFT_SHARE = 0.035  # of the speed lost: at contact's end a limb turns
+MOST_LOST_SD_SHARE = 0.2  # of it: beyond, a mass says nothing
 LEAST_ROLL_DEG = 15.0  # below, which part of the roll was late says nothing
 FEWEST_STRAIGHT, MOST_STRAIGHT = 3, 6
 
@@ -90,10 +92,22 @@ def reach(
     held = 100.0 * contact_speed / top_speed
     lost_sd = LOST_SHARE * (100.0 - held)  # what is lost last is lost fast: a millisecond's doubt of contact is a share
     sd = float(np.sqrt(speed_sd**2 + SPEED_FLOOR_M_S**2 + sensor_sd**2))
+    gained_sd = ONSET_SD_S * abs(float(speed[c - 1] - speed[c - 3])) / (2.0 * STEP_S)
     out = {
         "peak_speed_m_s": Measured(top_speed, sd),
-        "contact_speed_m_s": Measured(contact_speed, float(np.hypot(sd, CONTACT_SHARE * contact_speed))),
-        "speed_held_pct": Measured(held, float(np.hypot(HELD_SD + 80.0 * clipped_sd / top_speed, lost_sd))),
+        "contact_speed_m_s": Measured(
+            contact_speed, float(np.sqrt(sd**2 + (CONTACT_SHARE * contact_speed) ** 2 + gained_sd**2))
+        ),
+        "speed_held_pct": Measured(
+            held,
+            float(
+                np.sqrt(
+                    (HELD_SD + 80.0 * clipped_sd / top_speed) ** 2
+                    + lost_sd**2
+                    + (held * gained_sd / contact_speed) ** 2
+                )
+            ),
+        ),
         "hand_before_ms": Measured(-1e3 * top_s, float(np.hypot(_flatness_ms(speed, peak), PEAK_FLOOR_MS))),
     }
     if air:
@@ -198,12 +212,12 @@ def _return(
     part = (home[k - 1] - HOME_SHARE * straight) / max(home[k - 1] - home[k], 1e-9)
     back_s = t[e] + (k - 1 + part) * STEP_S - length_s
     slow = max((home[k - 1] - home[k]) / STEP_S, 0.2)
-    sd = 0.17 * float(np.hypot(s.after_sd_m_s[i], sensor_sd)) + 0.001
+    sd = float(np.hypot(HOME_SD_SHARE * s.home_sd_m[i], 0.17 * sensor_sd)) + 0.001
     out_x, out_z = p[launch : BEFORE + 1] @ along, p[launch : BEFORE + 1, 2]
     order = np.argsort(out_x)
     back_x, back_z = p[e : e + k + 1] @ along, p[e : e + k + 1, 2]
     sunk = np.interp(back_x, out_x[order], out_z[order]) - back_z
-    dropped_sd = 0.0015 + 0.1 * float(np.hypot(s.after_sd_m_s[i], 0.4 * sensor_sd))
+    dropped_sd = 0.0015 + float(np.hypot(HOME_SD_SHARE * s.home_sd_m[i], 0.04 * sensor_sd))
     out = {"return_drop_mm": Measured(1e3 * float(max(sunk.max(), 0.0)), 1e3 * dropped_sd)}
     back_sd = 1.5 + 800.0 * sd / slow
     if back_sd <= MOST_RETURN_SD_MS:
@@ -233,14 +247,16 @@ def _mass(
     """Impulse over the speed lost along it. The bag's push is level and lies along what the limb lost."""
     if impulse is None:
         return {}
-    lost = at_contact - s.leaving_m_s[i]
+    usual = SPRINGS_BACK * at_contact
+    seen = float(told_by_course(s.leaving_sd_m_s[i], float(np.linalg.norm(at_contact))))
+    lost = at_contact - seen * s.leaving_m_s[i] - (1.0 - seen) * usual
     lost[2] = 0.0
     size = float(np.linalg.norm(lost))
     if size < LEAST_SPEED_M_S:
         return {}
-    ends = float(np.hypot(LEFT_SHARE * size, LEFT_OFF * s.leaving_off_m_s[i]))
-    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + ends**2 + LEAVING_SD_M_S**2))
-    if sd > MOST_SPEED_SD_SHARE * size:
+    left_sd = float(s.leaving_sd_m_s[i]) * seen**0.5  # of two that are combined, the better one's share
+    sd = float(np.sqrt(s.velocity_sd_m_s[i] ** 2 + s.after_sd_m_s[i] ** 2 + (LEFT_SHARE * size) ** 2 + left_sd**2))
+    if sd > MOST_LOST_SD_SHARE * size:
         return {}
     mass = impulse.value / size
     mass_sd = mass * float(np.hypot(impulse.sd / impulse.value, sd / size))

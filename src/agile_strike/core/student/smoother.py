@@ -14,7 +14,7 @@ from agile_strike.core.student.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOO
 from agile_strike.core.student.guard import Guard, sway
 from agile_strike.core.student.rotation import rotate
 from agile_strike.core.student.still import Still
-from agile_strike.core.student.strap import leaving
+from agile_strike.core.student.strap import SPRINGS_BACK, leaving, told_by_course
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -28,10 +28,14 @@ LEAST_GUARD_S = 0.4
 SURE_GRAVITY_M_S2 = (
     0.12  # then a limb that meets the bag again, and a trunk's attitude, need no guard beside the strike
 )
-LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
+#: of the way travelled in contact, from the speeds at its ends and its length; a fist may stop at once and spring back
+LINK_SD_M, STOPS_M_S = 0.006, 0.8
 LOOSE_LINK_SD_M = 0.025  # where no bag told its length: six milliseconds at four metres a second
+HIDDEN_M_S = 0.8  # by which a limb's mean speed may differ while its unit clips after contact
+USUAL_M_S = 5.0  # of a blow
 EARLY, LATE = 0.43, 0.57  # force peaks early in a contact with loss, so more of it passes at the later speed
 VELOCITY_PRIOR_M_S, PLACE_PRIOR_M = 8.0, 2.0
+BACK_S, LAUNCH_S = 0.35, 0.2  # after contact, when a limb is back, and before it, when it set out
 PIECES = 5  # between contacts: two before, the two beside, one more after
 
 
@@ -69,6 +73,7 @@ class Solved:
     gravity: Floats  #: (s, 3) specific force at rest, frame of contact
     velocity: Floats  #: (s, PIECES, 3)
     place: Floats  #: (s, PIECES, 3)
+    home_sd_m: Floats  #: (s,) of a place on the way back against one before launch, along a level axis
     level: Floats  #: (s, m, m) covariance of the unknowns along x or y
     height: Floats  #: (s, m, m) and along z
     steady: (
@@ -88,12 +93,13 @@ def smooth(
     out: Outward,
     guard: InGuard,
     length_s: Floats,
+    link_sd_m: Floats,
     beside: Neighbours,
     met: tuple[Met, Met] | None,
     moments: Still | None = None,
-    length_known: bool = True,
 ) -> Solved:
-    """All but the guard's sway is known alike along the three axes; z is up. Without `met` the part struck nothing."""
+    """`link_sd_m` (s,) is the doubt of the way travelled in contact, beside that of the speeds at its ends.
+    All but the guard's sway is known alike along the three axes; z is up. Without `met` the part struck nothing."""
     s = len(length_s)
     goes_on = np.full(s, np.inf) if met is None else length_s  # through a contact that it did not make
     piece = np.full(guard.seen.shape, MAIN) if met is None else _pieces(LOOKS_S, length_s, beside)
@@ -109,7 +115,7 @@ def smooth(
     normal[:, _G, _G] += known
     target[:, _G] += known[:, None] * guard.gravity
     if met is not None:
-        _add_contacts(normal, target, out, length_s, met, LINK_SD_M if length_known else LOOSE_LINK_SD_M)
+        _add_contacts(normal, target, out, length_s, met, link_sd_m)
     if moments is not None:
         _add_still(normal, target, out, moments, goes_on)
     design = _guard_design(LOOKS_S, piece)
@@ -125,7 +131,11 @@ def smooth(
     enough |= again & (guard.gravity_sd < SURE_GRAVITY_M_S2)
     level, height = covariances
     steady = 1.0 if guard.restless.level.wander_m else STEADY
-    return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], level, height, steady, enough)
+    home = np.zeros(_ALL)
+    home[[_P + BACK, _V + BACK, _P + MAIN, _V + MAIN]] = 1.0, BACK_S, -1.0, LAUNCH_S
+    home[_G] = -0.5 * (BACK_S**2 - LAUNCH_S**2)
+    home_sd = np.sqrt(np.einsum("i,sij,j->s", home, level, home))
+    return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], home_sd, level, height, steady, enough)
 
 
 def _add_still(normal: Floats, target: Floats, out: Outward, moments: Still, length_s: Floats) -> None:
@@ -181,7 +191,7 @@ def _guard_design(at: Floats, piece: NDArray[np.int64]) -> Floats:
 
 
 def _add_contacts(
-    normal: Floats, target: Floats, out: Outward, length_s: Floats, met: tuple[Met, Met], link_sd_m: float
+    normal: Floats, target: Floats, out: Outward, length_s: Floats, met: tuple[Met, Met], link_sd_m: Floats
 ) -> None:
     """What is known of contacts: the limb travels little in its own, and in a burst it meets the same bag again."""
     t, v, p = out.times_s, out.velocity, out.place
@@ -189,15 +199,19 @@ def _add_contacts(
     rows = np.arange(s)
     end = np.clip(BEFORE + np.rint(length_s / STEP_S).astype(np.int64), 0, len(t) - 1)
     e = t[end]
-    # p_after(e) = (EARLY v_before + LATE v_after(e)) e, with v_after(e) = v + V(e) - G e
+    left, left_sd = leaving(t, v, e)
+    seen = told_by_course(left_sd, USUAL_M_S)
+    # p_after(e) = (EARLY v_before + LATE v_end) e, with v_end the share `seen` of v_after(e) = v + V(e) - G e, and for
+    # the rest what a blow leaves of v_before
+    late = LATE * seen * e
     design = np.zeros((s, _ALL))
     design[:, _P + BACK] = 1.0
-    design[:, _V + BACK] = e - LATE * e
-    design[:, _V + MAIN] = -EARLY * e
-    design[:, _G] = -0.5 * e**2 + LATE * e**2
-    left, _ = leaving(t, v, e)
-    known = p[rows, end] - LATE * e[:, None] * left
-    _add_row(normal, target, design, -known, link_sd_m)
+    design[:, _V + BACK] = e - late
+    design[:, _V + MAIN] = -(EARLY + LATE * (1.0 - seen) * SPRINGS_BACK) * e
+    design[:, _G] = -0.5 * e**2 + late * e
+    known = p[rows, end] - late[:, None] * left
+    sd = np.sqrt(link_sd_m**2 + seen * (LATE * e * left_sd) ** 2 + (STOPS_M_S * e) ** 2)[:, None]
+    _add_row(normal, target, design / sd, -known / sd, 1.0)
     for again, which in zip(met, (MAIN, BACK), strict=True):
         design = np.zeros((s, _ALL))
         design[:, _P + which] = 1.0

@@ -19,6 +19,11 @@ HZ, DAMPING = (14.0, 17.0, 21.0, 25.0, 30.0, 36.0, 43.0), (0.13, 0.25)  # where 
 FIRST = np.array(list(product(HZ, DAMPING)))
 NEARER = np.array(list(product((-0.09, -0.05, 0.0, 0.05, 0.09), (-0.06, 0.0, 0.06))))  # then: share of hz, damping
 SHRINK = 1e-3  # of a swing that the course says as well
+#: of a speed at the end of contact, read from what came after: its least doubt, and times how far that is from smooth
+LEFT_SD_M_S, LEFT_OFF = 0.3, 10.0
+#: speed at the end of contact over that at its beginning, where nothing is seen of it: a glove and a bag give back
+#: little of what they take, an arm that pushes on less, a springy pad more (Hunt and Crossley 1975; rigs)
+SPRINGS_BACK, SPRINGS_SD = -0.35, 0.3
 WINDOW = round(SWINGS_S / STEP_S)
 CUBIC = 4  # coefficients
 
@@ -31,15 +36,23 @@ def _soon_after(t: Floats, length_s: Floats) -> tuple[NDArray[np.int64], Floats]
 
 
 def leaving(t: Floats, v: Floats, length_s: Floats) -> tuple[Floats, Floats]:
-    """Velocity (s, 3) at the end of contact of steadied limbs (s, n, 3), by a cubic through what came soon after; and
-    how far (s,) that was from the cubic, which says what it is worth there."""
+    """Velocity (s, 3) at the end of contact of steadied limbs (s, n, 3), by a cubic through what came soon after, and
+    its doubt (s,), by how far that was from the cubic."""
     places, since = _soon_after(t, length_s)
     course = _course(since)
     turned = np.swapaxes(course, 1, 2)
     felt = v[np.arange(len(v))[:, None], places]
     fit = np.linalg.solve(turned @ course, turned @ felt)
     off = felt - course @ fit
-    return np.asarray(fit[:, 0]), np.sqrt((off**2).mean(axis=(1, 2)))
+    rms = np.sqrt((off**2).mean(axis=(1, 2)))
+    return np.asarray(fit[:, 0]), np.hypot(LEFT_SD_M_S, LEFT_OFF * rms)
+
+
+def told_by_course(left_sd: Floats, speed_m_s: Floats | float) -> Floats:
+    """How much of the speed at the end of contact the course after it tells, against what blows leave of
+    `speed_m_s`: by their variances."""
+    usual = (SPRINGS_SD * speed_m_s) ** 2
+    return np.asarray(usual / (usual + left_sd**2))
 
 
 def _course(since: Floats) -> Floats:

@@ -20,6 +20,9 @@ from agile_strike.core.student.grid import AFTER, AFTER_S, BEFORE, BEFORE_S, LOO
 from agile_strike.core.student.rotation import exp, multiply, onto_upright, rotate
 from agile_strike.core.student.smoother import (
     BACK,
+    HIDDEN_M_S,
+    LINK_SD_M,
+    LOOSE_LINK_SD_M,
     MAIN,
     PLACE_OF_VELOCITY,
     InGuard,
@@ -40,6 +43,7 @@ Bools = NDArray[np.bool_]
 #: air; a part that was carried along
 STRUCK, MET, SWUNG, CARRIED = "struck", "met", "swung", "carried"
 
+HIDDEN_M_S2 = 15.0  # by which a limb slows or speeds up while its unit clips after contact
 JOLTED_S = 0.03  # beside a contact: no limb is still there
 HOLE_BEFORE_S, HOLE_AFTER_S = 0.5, 0.4  # samples that must all be there
 
@@ -57,10 +61,11 @@ class Stretches:
     rise_sd_m_s: Floats  #: (s,) and along the vertical
     after_sd_m_s: Floats  #: (s,) after it, along a level axis
     after_rise_sd_m_s: Floats  #: (s,) and along the vertical
+    home_sd_m: Floats  #: (s,) of a place on the way back against one before launch
     first: NDArray[np.int64]  #: (s,) index from which samples exist and no other own contact lies between
     last: NDArray[np.int64]  #: (s,) index up to which
     leaving_m_s: Floats  #: (s, 3) velocity at the end of contact; of a part that struck nothing, none
-    leaving_off_m_s: Floats  #: (s,) how far what came after it was from a smooth course
+    leaving_sd_m_s: Floats  #: (s,) its doubt, by how smooth the course after it was
     clipped: Clipped  #: on the way to each contact
     ok: Bools  #: (s,) there was a guard to go by, and no hole near contact
 
@@ -82,6 +87,11 @@ class Contacts:
     length_s: Floats
     beside: Neighbours
     clipped: Clipped
+
+    @property
+    def hidden_s(self) -> Floats:
+        """(s,) after contact, in which the unit did not feel all."""
+        return np.maximum(self.clipped.until_s - self.length_s, 0.0)
 
     def part(self, rows: slice | NDArray[np.int64]) -> "Contacts":
         return Contacts(self.at_s[rows], self.length_s[rows], self.beside.part(rows), self.clipped.part(rows))
@@ -113,7 +123,8 @@ def stretches(unit: Tracked, contacts: Contacts, part: str = STRUCK) -> Stretche
         others = (np.full_like(at, -np.inf), np.full_like(at, np.inf))
     met = tuple(met_again(out, track, upright, at, when) for when in others)
     moments = still(t, out.velocity, turn / STEP_S, guard.gravity, _alone(t, contacts)) if part != CARRIED else None
-    solved = smooth(out, guard, length_s, beside, (met[0], met[1]) if jolted else None, moments, part != MET)
+    link_sd = np.hypot(LOOSE_LINK_SD_M if part == MET else LINK_SD_M, HIDDEN_M_S * contacts.hidden_s)
+    solved = smooth(out, guard, length_s, link_sd, beside, (met[0], met[1]) if jolted else None, moments)
     near = whole.seen(at - HOLE_BEFORE_S, at + HOLE_AFTER_S)
     rate = turn / STEP_S
     return _in_world(out, _Turning(attitude, rate), replace(solved, ok=solved.ok & near), contacts, part)
@@ -192,7 +203,8 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
     velocity = rotate(q, velocity)
     s = len(velocity)
     steady = solved.steady if part != CARRIED else 1.0
-    left, off = leaving(t, velocity, length_s) if jolted else (np.zeros((s, 3)), np.zeros(s))
+    left, left_sd = leaving(t, velocity, length_s) if jolted else (np.zeros((s, 3)), np.zeros(s))
+    left_sd = np.hypot(left_sd, HIDDEN_M_S2 * contacts.hidden_s)
     return Stretches(
         times_s=t,
         velocity_m_s=velocity,
@@ -203,10 +215,11 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
         rise_sd_m_s=steady * np.sqrt(solved.height[:, before, before]),
         after_sd_m_s=steady * np.sqrt(solved.level[:, after, after]),
         after_rise_sd_m_s=steady * np.sqrt(solved.height[:, after, after]),
+        home_sd_m=steady * solved.home_sd_m,
         first=first,
         last=np.clip(last, 0, len(t) - 1),
         leaving_m_s=left,
-        leaving_off_m_s=off,
+        leaving_sd_m_s=left_sd,
         clipped=contacts.clipped,
         ok=solved.ok,
     )

@@ -31,6 +31,7 @@ Places = NDArray[np.int64]
 
 BATCH = 48  # stretches at a time: 60 MB
 STAMP_SD_MS = 1.6  # of a clock that six stamps tie: a shock climbs the body faster in some than in others
+ONSET_SD_MS = 1.8  # of contact: a glove, a seat and a filter make what the bag feels late; rigs
 CROWDED_S = 0.9  # a strike so near turns the trunk as well
 FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
 SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above
@@ -223,14 +224,14 @@ def _trunk(
     """Measures and curves of pelvis, torso and standing leg in strikes (k,) that were launched."""
     at, none = worn.at_s[rows], np.zeros(len(rows))
     beside = neighbours(worn.at_s, worn.lengths_s).part(rows)
-    free = Clipped(none, none)
+    free = Clipped.none(len(rows))
     rear = "left" if state.stance == "southpaw" else "right"
     cut = {
         n: stretch.stretches(t, Contacts(state.clocks[n].own(at), none, beside, free), stretch.CARRIED)
         for n, t in worn.trunk.items()
     }
     parts = [n for n in TRUNK if n in cut]
-    clock_sd = {n: max(state.clocks[n].residual_ms, STAMP_SD_MS) for n in parts}
+    clock_sd = {n: float(np.hypot(max(state.clocks[n].residual_ms, STAMP_SD_MS), ONSET_SD_MS)) for n in parts}
     sampled_s = {n: 1.0 / worn.trunk[n].course.rate_hz for n in parts}
     out = []
     for k, i in enumerate(rows):

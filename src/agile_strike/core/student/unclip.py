@@ -21,6 +21,7 @@ Bools = NDArray[np.bool_]
 SPEEDING_S = 0.25  # before contact: the limb's own way there
 MEMORY_S, SPREAD_M_S2, NOISE_M_S2 = 0.035, 150.0, 1.0
 FLANK_S = 0.06  # of samples on either side that still say something
+FLUNG_S = 0.09  # after contact
 LAST_S = 0.002  # before contact: its onset is not surer
 LONGEST_S = 0.07  # clipped in one go: beyond, the flanks say nothing
 SHAPE_TIMES = 1.3  # a limb's course is less even than a Gaussian process: fitted on simulated kicks and hooks
@@ -28,24 +29,34 @@ SHAPE_TIMES = 1.3  # a limb's course is less even than a Gaussian process: fitte
 
 @dataclass(frozen=True, slots=True)
 class Clipped:
-    """On the way to each contact."""
+    """On the way to each contact, and after it."""
 
     share: Floats  #: (s,) of the samples in the quarter second before it
     sd_m_s: Floats  #: (s,) doubt of the speed at contact, from what was put back
+    until_s: (
+        Floats  #: (s,) from contact until the unit, which its strap flings about, no longer clips; nought: never did
+    )
 
     def part(self, rows: slice | NDArray[np.int64]) -> "Clipped":
-        return Clipped(self.share[rows], self.sd_m_s[rows])
+        return Clipped(self.share[rows], self.sd_m_s[rows], self.until_s[rows])
+
+    @staticmethod
+    def none(strikes: int) -> "Clipped":
+        return Clipped(np.zeros(strikes), np.zeros(strikes), np.zeros(strikes))
 
 
 def unclip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) -> Clipped:
     """Puts specific force (n, 3) back in place before each of the limb's contacts (s,), seconds of the unit's clock."""
     limit = unit.clips_at_m_s2
-    share, variance = np.zeros(len(contact_s)), np.zeros(len(contact_s))
     if not np.isfinite(limit):
-        return Clipped(share, variance)
+        return Clipped.none(len(contact_s))
+    share, variance, until_s = (np.zeros(len(contact_s)) for _ in range(3))
     reach, flank = round(SPEEDING_S * unit.rate_hz), round(FLANK_S * unit.rate_hz)
     for i, at in enumerate(contact_s * unit.rate_hz - unit.first_sample):
         end = min(int(np.floor(at)), len(samples))
+        after = samples[max(end, 0) : max(end, 0) + round(FLUNG_S * unit.rate_hz)]
+        late = np.flatnonzero((np.abs(after) >= limit).any(axis=1))
+        until_s[i] = (end + late[-1] + 1 - at) / unit.rate_hz if len(late) else 0.0
         start = max(end - reach, 0)
         if end <= start:
             continue
@@ -60,7 +71,7 @@ def unclip(samples: NDArray[np.float32], contact_s: Floats, unit: UnitSignal) ->
             filled, more = _filled(part[:, axis].astype(np.float64), hit[:, axis], free, unit.rate_hz, limit)
             part[hit[:, axis], axis] = filled
             variance[i] += more
-    return Clipped(share, SHAPE_TIMES * np.sqrt(variance))
+    return Clipped(share, SHAPE_TIMES * np.sqrt(variance), until_s)
 
 
 def _filled(felt: Floats, hit: Bools, known: Bools, rate_hz: float, limit: float) -> tuple[Floats, float]:

@@ -172,8 +172,7 @@ def _through_all(units: dict[str, UnitSignal], clocks: dict[str, UnitClock]) -> 
 
 def _own(clock: UnitClock, at_s: Floats, length_s: Floats) -> Contacts:
     own = clock.own(at_s)
-    none = np.zeros(len(own))
-    return Contacts(own, length_s, neighbours(own, length_s), Clipped(none, none))
+    return Contacts(own, length_s, neighbours(own, length_s), Clipped.none(len(own)))
 
 
 def neighbours(own_s: Floats, own_length_s: Floats) -> Neighbours:
