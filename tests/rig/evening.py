@@ -80,7 +80,6 @@ def drawn(rng: np.random.Generator, strikes: int = 24) -> World:
         glove_kn_m=u(50.0, 160.0),
         contact_s=u(0.006, 0.012),
         bag_kg=u(25.0, 55.0),
-        slosh_share=float(rng.choice([0.0, 0.0, 0.0, 0.08])),
     )
     manner = Manner(
         guard, u(0.15, 0.23), u(0.03, 0.08), u(0.25, 0.45), u(0.35, 0.8), u(0.0, 0.3), u(400.0, 1500.0),

@@ -20,7 +20,7 @@ FULL_RATE_HZ = 950.0
 
 #: doubt of time landmarks, from simulated contacts with 6 % ringing, seconds at 1 kHz
 EDGE_SD_S = 0.0001
-LENGTH_SD_SHARE, LENGTH_SD_S = 0.03, 0.0004
+LENGTH_SD_SHARE, LENGTH_SD_S = 0.03, 0.0006
 RISE_SD_S, RISE_SD_SHARE = 0.0003, 0.1  # a soft bag's force climbs in two steps, a seat swings along; rigs
 RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the share that was put back
 PEAK_SD_SHARE = 0.036  # the impulse's doubt comes on top
@@ -28,8 +28,9 @@ PEAK_SD_SHARE = 0.036  # the impulse's doubt comes on top
 RINGING_TIMES = 2.0
 
 
+STAYS_MORE = 25.0  # by as much wider is where and whither such a blow went
 #: a limb that stays on the bag and pushes, above what a swing feigns: then the push has more in it, and lasts longer
-STAYS, STAYS_IMPULSE, STAYS_S, SURELY = 0.06, 2.0, 0.03, 0.05
+STAYS, STAYS_IMPULSE, STAYS_S, SURELY = 0.06, 3.0, 0.03, 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +113,7 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
         columns["peak_force_n"] = MeasuredArray(
             peak, peak * np.sqrt((j.sd / j.value) ** 2 + (top_sd * slow) ** 2)
         ).where(shaped)
-        more = np.where(restored.share > 0, 2.5 + 8.0 * restored.share, 1.0)
+        more = np.where(restored.share > 0, 2.5 + 8.0 * restored.share, 1.0) + STAYS_MORE * stays
         off, energy = push.off_centre_m, push.energy_j
         columns["off_centre_m"] = MeasuredArray(off.value, off.sd * more).where(whole & fast)
         columns["direction_deg"] = MeasuredArray(

@@ -18,7 +18,7 @@ STEP_S = 0.002  # a contact's force climbs in less; a limb's own speeding up tak
 APART_S = 0.06
 ONSET_BACK_S = 0.04  # the longest contact
 COURSE_S, LATEST_S = 0.012, 0.005  # samples looked at, and how early or late contact may begin
-FELT_M_S2, FELT_SHARE, LEAST_FELT_M_S2 = 55.0, 0.1, 18.0  # of a soft contact's own jolt, above a limb's own motion
+FELT_M_S2, FELT_SHARE, LEAST_FELT_M_S2 = 25.0, 0.1, 18.0  # of a soft contact's own jolt, above a limb's own motion
 PEAK_S = 0.016  # within which a contact is at its hardest
 BETWEEN_SAMPLES = 0.3  # a straight line between samples meets a push that grows faster than a line too early
 #: of the time from one mark to one twice as high, above that of a hard contact, by which the first mark is late
