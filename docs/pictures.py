@@ -113,8 +113,9 @@ def trials(page: Page) -> None:
     page.get_by_role("button", name="Take back block 1").click()
     page.get_by_role("link", name="Compare", exact=True).first.click()
     page.get_by_role("link", name="New trial").click()
-    page.get_by_label("As now").fill("stay centred")
-    page.get_by_label("Against it 1").fill("full shift onto the lead heel")
+    for label, level in (("As now", "stay centred"), ("Against it 1", "full shift onto the lead heel")):
+        page.get_by_label(label).fill(level)
+        page.get_by_role("option", name=level).first.click()
     page.get_by_text("can be seen in").wait_for()
     page.locator("body").click(position={"x": 3, "y": 400})
     take(page, "trial-plan")

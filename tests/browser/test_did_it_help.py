@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from barriers import no_barriers
+from picking import choose
 from playwright.sync_api import Page, expect
 
 from agile_strike.cli import main
@@ -127,12 +128,12 @@ def test_what_is_worth_having_and_the_measure_move_the_sentence_at_once(coach: P
 def test_a_trial_goes_from_plan_to_sheet_to_decision_and_back(coach: Page) -> None:
     look(coach, "Kofi Andrade", "Compare")
     coach.get_by_role("link", name="New trial").click()
-    coach.get_by_label("As now").fill("none")
-    coach.get_by_label("Against it 1").fill("small hip thrust")
-    coach.get_by_label("What is changed").fill("hip and foot turn")
+    choose(coach, "As now", "none", "Something new: “none”")
+    choose(coach, "Against it 1", "lead and lean", "Something new")
+    choose(coach, "What is changed", "hip", "hip and foot turn")
     expect(coach.get_by_role("button", name="Start the trial")).to_be_disabled()  # other factor, other levels
-    coach.get_by_label("As now").fill("none")
-    coach.get_by_label("Against it 1").fill("small hip thrust")
+    choose(coach, "As now", "none")
+    choose(coach, "Against it 1", "thrust", "small hip thrust")
     expect(
         coach.get_by_role("heading", name=re.compile(r"Kofi Andrade: \d+ % and more can be seen in 4 evenings"))
     ).to_be_visible()

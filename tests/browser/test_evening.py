@@ -12,6 +12,7 @@ import pytest
 from barriers import no_barriers
 from conftest import App  # the browser folder's own
 from makers import Played, data_set, dressed, play
+from picking import choose
 from playwright.sync_api import Page, expect
 
 from agile_strike.core.recording import Recording
@@ -227,7 +228,7 @@ def test_strikes_are_dragged_over_labelled_and_put_back(coach: Page) -> None:
     coach.mouse.move(box["x"] + 130, y, steps=6)
     coach.mouse.up()
     expect(coach.get_by_role("heading", name=re.compile(r"What were these \d+ strikes"))).to_be_visible()
-    coach.get_by_label("Strike", exact=True).fill("lead-uppercut")
+    choose(coach, "Strike", "uppercut", "lead uppercut")
     coach.get_by_label("School").select_option("full transfer")
     coach.get_by_role("button", name="Label", exact=True).click()
     expect(coach.get_by_role("heading", name="Lead uppercut")).to_be_visible()

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from barriers import no_barriers
 from makers import SIDES, laid, logger_table, swung
+from picking import choose
 from playwright.sync_api import Page, expect
 
 
@@ -92,9 +93,9 @@ def test_strikes_are_chosen_by_keys_labelled_and_put_back(coach: Page) -> None:
         coach.keyboard.press("Shift+ArrowDown")
     coach.get_by_role("button", name="Label 3 strikes").click()
     expect(coach.get_by_role("heading", name="What were these 3 strikes")).to_be_visible()
-    coach.get_by_label("Strike", exact=True).fill("lead-elbow")
+    choose(coach, "Strike", "jab knuckle", "to our gym")
     coach.get_by_role("button", name="Label", exact=True).click()
-    expect(coach.get_by_role("heading", name="Lead elbow")).to_be_visible()
+    expect(coach.get_by_role("heading", name="Jab knuckle")).to_be_visible()
     coach.get_by_role("button", name="Undo").click()
     expect(coach.get_by_role("heading", name="Lead straight")).to_be_visible()
     expect(coach.get_by_role("button", name="Label 3 strikes")).to_be_visible()

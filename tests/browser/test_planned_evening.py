@@ -3,6 +3,7 @@
 import re
 
 from barriers import no_barriers
+from picking import choose
 from playwright.sync_api import Page, expect
 
 
@@ -14,7 +15,7 @@ def test_an_evening_is_started_planned_noted_and_a_slip_taken_back(coach: Page) 
     coach.get_by_role("button", name="Start tonight’s").click()
     expect(coach.get_by_text("Nothing planned and nothing thrown yet.")).to_be_visible()
     coach.get_by_role("button", name="Plan a set").click()
-    coach.get_by_label("Strike", exact=True).fill("rear-hook")
+    choose(coach, "Strike", "hook rear", "rear hook")
     coach.get_by_label("Height").select_option("body")
     coach.get_by_role("button", name="Plan it").click()
     row = coach.get_by_role("row").filter(has_text="Rear hook")

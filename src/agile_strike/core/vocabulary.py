@@ -1,5 +1,8 @@
 """Words that sets are labelled with: strike codes `side-family[-variant]`, factors and levels; a gym adds its own."""
 
+import re
+from dataclasses import dataclass
+
 _PUNCHES = ("straight", "hook", "hook-palm-in", "hook-palm-down", "uppercut", "overhand", "screwed-straight")
 _HANDS = (*_PUNCHES, "palm-heel", "hammer-fist", "back-fist")
 _ELBOWS = ("elbow-across", "elbow-down", "elbow-diagonal", "elbow-back", "elbow-spinning")
@@ -7,6 +10,73 @@ _KNEES = ("knee-straight", "knee-side")
 _KICKS = ("round", "round-rising", "round-snapped", "front-snap", "front-push", "side")
 _ALL = (*_HANDS, *_ELBOWS, *_KNEES, *_KICKS)
 STRIKE_CODES = tuple(f"{side}-{family}" for side in ("lead", "rear") for family in _ALL)
+
+#: what a family of strikes is called beside its side, and how it travels: the shape that its small picture shows
+_SPOKEN: dict[str, tuple[str, str]] = {
+    "straight": ("straight", "straight"),
+    "hook": ("hook", "across"),
+    "hook-palm-in": ("hook, palm in", "across"),
+    "hook-palm-down": ("hook, palm down", "across"),
+    "uppercut": ("uppercut", "up"),
+    "overhand": ("overhand", "over"),
+    "screwed-straight": ("spiral straight", "screwed"),
+    "palm-heel": ("palm heel", "straight"),
+    "hammer-fist": ("hammer fist", "over"),
+    "back-fist": ("back fist", "back"),
+    "elbow-across": ("elbow across", "across"),
+    "elbow-down": ("downward elbow", "over"),
+    "elbow-diagonal": ("diagonal elbow", "over"),
+    "elbow-back": ("back elbow", "back"),
+    "elbow-spinning": ("spinning elbow", "back"),
+    "knee-straight": ("straight knee", "up"),
+    "knee-side": ("side knee", "across"),
+    "round": ("round kick", "across"),
+    "round-rising": ("round kick, rising", "up"),
+    "round-snapped": ("round kick, snapped", "across"),
+    "front-snap": ("front kick, snapped", "up"),
+    "front-push": ("front kick, pushed", "straight"),
+    "side": ("side kick", "straight"),
+}
+#: what else coaches call them
+_ALSO: dict[str, tuple[str, ...]] = {
+    "lead-straight": ("jab", "lead punch"),
+    "rear-straight": ("cross", "reverse", "reverse punch"),
+    "lead-screwed-straight": ("screwed straight", "corkscrew"),
+    "rear-screwed-straight": ("screwed straight", "corkscrew"),
+    "lead-round": ("roundhouse",),
+    "rear-round": ("roundhouse",),
+    "lead-front-push": ("push kick",),
+    "rear-front-push": ("push kick",),
+    "lead-front-snap": ("front snap kick",),
+    "rear-front-snap": ("front snap kick",),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class StrikeWord:
+    """A strike as a coach says and finds it."""
+
+    code: str
+    name: str
+    also: tuple[str, ...] = ()
+    family: str = "hand"  #: hand, elbow, knee, kick
+    path: str = "straight"  #: how it travels: straight, across, up, over, back, screwed; empty of a gym's own
+
+
+def _word(code: str) -> StrikeWord:
+    side, _, family = code.partition("-")
+    name, path = _SPOKEN[family]
+    of = next((f for f in ("elbow", "knee") if family.startswith(f)), "kick" if family in _KICKS else "hand")
+    return StrikeWord(code, f"{side} {name}", _ALSO.get(code, ()), of, path)
+
+
+STRIKES: dict[str, StrikeWord] = {code: _word(code) for code in STRIKE_CODES}
+
+
+def code_for(name: str) -> str:
+    """The code that a strike of a gym's own has, by its name: letters and figures, joined."""
+    return "-".join(re.findall(r"[a-z0-9]+", name.lower()))
+
 
 FACTORS: dict[str, tuple[str, ...]] = {
     "start weight": ("even", "rear-loaded", "lead-loaded"),

@@ -97,7 +97,9 @@ def note(request: HttpRequest, evening_id: int, what: EveningNotesIn) -> Session
 
 @router.post("/evenings/{evening_id}/sets", response={201: PlannedOut, 422: Problem})
 def plan(request: HttpRequest, evening_id: int, what: PlanIn) -> Any:
-    return Status(201, services.plan(gym(request), evening_id, services.SetText(**what.model_dump())))
+    return Status(
+        201, services.plan(gym(request), evening_id, services.said(gym(request), services.SetText(**what.model_dump())))
+    )
 
 
 class RampIn(In):

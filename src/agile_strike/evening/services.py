@@ -18,6 +18,7 @@ from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of, allow
 from agile_strike.playbook.models import School
+from agile_strike.playbook.strikes import code_of
 
 LEVELS = ("", "head", "body", "low")
 RESERVED = (",", ";", "=", "|")  # they part the words of a planned set in recordings and tables
@@ -73,11 +74,17 @@ class SetText:
     gear: str = ""
 
 
+def said(gym: Gym, text: SetText) -> SetText:
+    """What a coach says of a set, its strike by the code that this gym knows it under. Raises BadInput where it knows
+    none: only recordings bring strikes along that nobody added."""
+    return replace(text, code=code_of(gym, text.code)) if text.code.strip() else text
+
+
 def checked(gym: Gym, text: SetText) -> SetText:
     """Raises BadInput where a set can't be said so."""
+    if not text.code.strip():
+        raise BadInput("Say which strike it is, as rear straight.")
     code = text.code.strip()
-    if not code:
-        raise BadInput("Say which strike it is, as rear-straight.")
     if any(sign in code for sign in RESERVED[:2]):
         raise BadInput("Leave ; and , out of a strike's name: recordings use them between words.")
     if text.limb and text.limb not in LIMBS:

@@ -14,7 +14,7 @@ from agile_strike.core.live.calls import Round
 from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
 from agile_strike.evening.models import Session
-from agile_strike.evening.services import SetText
+from agile_strike.evening.services import SetText, said
 from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment, Name, Problem, Word
 from agile_strike.live import pages, rounds, sentence, services, sound, tonight, volume
@@ -192,7 +192,7 @@ def begin_set(request: HttpRequest, take_id: int, what: BeginIn) -> Any:
     which = services.Which(
         planned_id=what.planned_id,
         block=None if what.trial_id is None else (what.trial_id, what.place or 0),
-        text=None if what.text is None else SetText(**what.text.model_dump()),
+        text=None if what.text is None else said(gym(request), SetText(**what.text.model_dump())),
     )
     services.begin_set(gym(request), take_id, which, what.when)
     return Status(201, _page(request, take_id))

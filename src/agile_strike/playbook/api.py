@@ -8,9 +8,10 @@ from pydantic import Field
 
 from agile_strike.core.live.calls import BUILD
 from agile_strike.core.schools import Check
+from agile_strike.core.vocabulary import StrikeWord
 from agile_strike.gym.asking import gym
 from agile_strike.gym.bodies import In, Line, Problem, Text, Version, Word
-from agile_strike.playbook import services
+from agile_strike.playbook import services, strikes
 from agile_strike.playbook.models import School
 
 router = Router()
@@ -92,3 +93,29 @@ def calls(request: HttpRequest) -> CallsOut:
 def save_calls(request: HttpRequest, what: CallsIn) -> CallsOut:
     words = services.save_call_words(gym(request), what.words, what.before)
     return CallsOut(words=words, build=list(BUILD))
+
+
+class StrikeOut(Schema):
+    """A strike as a coach says and finds it; `path` is how it travels, empty where nobody said."""
+
+    code: str
+    name: str
+    also: list[str]
+    family: str
+    path: str
+
+
+class StrikeIn(In):
+    name: Line = Field(max_length=60)
+
+
+@router.get("/strike-names", response=list[StrikeOut])
+def strike_names(request: HttpRequest) -> list[StrikeWord]:
+    """Every strike that this gym knows, by all its names."""
+    return strikes.known(gym(request))
+
+
+@router.post("/strike-names", response={200: StrikeOut, 422: Problem})
+def add_strike(request: HttpRequest, what: StrikeIn) -> StrikeWord:
+    """A strike of the gym's own."""
+    return strikes.add(gym(request), what.name)

@@ -81,3 +81,23 @@ class CallWord(models.Model):
 
     def __str__(self) -> str:
         return f"{self.word}: {self.code}"
+
+
+class GymStrike(models.Model):
+    """A strike of a gym's own, beside the shipped ones."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="own_strikes")
+    code = models.CharField(max_length=60)
+    name = models.CharField(max_length=60)
+
+    objects = GymRows["GymStrike"].as_manager()
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "code"], name="own_strike_once_a_gym"),
+            models.CheckConstraint(condition=~Q(code="") & ~Q(name=""), name="own_strike_has_a_name"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name

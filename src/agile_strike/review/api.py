@@ -18,7 +18,7 @@ from agile_strike.core.registry import (
     find,
 )
 from agile_strike.core.strikes import LIMBS
-from agile_strike.core.vocabulary import FACTORS, REMARKS, STRIKE_CODES
+from agile_strike.core.vocabulary import FACTORS, REMARKS
 from agile_strike.evening.services import SetText
 from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
@@ -42,7 +42,6 @@ def measures(request: HttpRequest) -> s.Registry:
         exclusion_reasons=list(say.REASONS),
         remarks={family: list(words) for family, words in REMARKS.items()},
         limbs=list(LIMBS),
-        strike_codes=list(STRIKE_CODES),
         factors={f: list(levels) for f, levels in FACTORS.items()},
     )
 

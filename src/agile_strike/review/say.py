@@ -10,7 +10,7 @@ from django.utils import timezone
 from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import ALL_REMARKS
-from agile_strike.evening.services import SetText, checked
+from agile_strike.evening.services import SetText, checked, said
 from agile_strike.gym.models import Gym
 from agile_strike.review.estimate import estimate
 from agile_strike.review.models import Remark, Strike, StrikeSet
@@ -29,7 +29,7 @@ def label(gym: Gym, seen: Seen, text: SetText) -> StrikeSet:
     strikes = _as_seen(gym, seen)
     if len({s.recording_id for s in strikes}) != 1:
         raise BadInput("Label strikes of one recording at a time.")
-    text = checked(gym, text)
+    text = checked(gym, said(gym, text))
     made = StrikeSet.objects.create(
         recording_id=strikes[0].recording_id,
         code=text.code,

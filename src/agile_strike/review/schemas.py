@@ -28,7 +28,6 @@ class Registry(Schema):
     exclusion_reasons: list[str]
     remarks: dict[str, list[str]]  #: by family of strikes; `any` fits all
     limbs: list[str]
-    strike_codes: list[str]
     factors: dict[str, list[str]]
 
 

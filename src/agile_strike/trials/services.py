@@ -23,6 +23,7 @@ from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 from agile_strike.people.services import NotAllowed, age_of, allow
 from agile_strike.playbook.models import School
+from agile_strike.playbook.strikes import code_of
 from agile_strike.trials.models import SCHOOL, CalledBlock, Decision, Trial
 from agile_strike.trials.rows import trial_table, weeks_table
 
@@ -75,6 +76,8 @@ def save_trial(gym: Gym, trial_id: int | None, version: int, text: TrialText, by
     if trial_id is not None:
         row = _own(gym, trial_id)
         _unchanged(row, version)
+    if text.code.strip() != row.code:  # one that a recording brought along stays as it is
+        text = replace(text, code=code_of(gym, text.code) if text.code.strip() else "")
     students = _checked(gym, text, on)
     for name in ("factor", "code", "gear"):
         setattr(row, name, getattr(text, name).strip())

@@ -679,6 +679,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/strike-names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strike Names
+         * @description Every strike that this gym knows, by all its names.
+         */
+        get: operations["agile_strike_playbook_api_strike_names"];
+        put?: never;
+        /**
+         * Add Strike
+         * @description A strike of the gym's own.
+         */
+        post: operations["agile_strike_playbook_api_add_strike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/strikes/exclude": {
         parameters: {
             query?: never;
@@ -3250,8 +3274,6 @@ export interface components {
             remarks: {
                 [key: string]: string[];
             };
-            /** Strike Codes */
-            strike_codes: string[];
         };
         /** RemarkIn */
         RemarkIn: {
@@ -3614,6 +3636,27 @@ export interface components {
             units: string[];
             /** Wanted */
             wanted: number | null;
+        };
+        /** StrikeIn */
+        StrikeIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * StrikeOut
+         * @description A strike as a coach says and finds it; `path` is how it travels, empty where nobody said.
+         */
+        StrikeOut: {
+            /** Also */
+            also: string[];
+            /** Code */
+            code: string;
+            /** Family */
+            family: string;
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
         };
         /**
          * StrikePage
@@ -5732,6 +5775,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakePage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_strike_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrikeOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_add_strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrikeOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -6,6 +6,8 @@ import { usePlan, useSaveTrial, useTrials } from "../api/trials";
 import { BagOptions } from "../ui/BagOptions";
 import { Failed, Loading, Problem } from "../ui/state";
 import { PlanTold } from "./PlanTold";
+import { Picker, type Pick } from "../ui/Picker";
+import { StrikePicker } from "../ui/StrikePicker";
 
 const FIRST: Schemas["TrialIn"] = {
   factor: "weight transfer",
@@ -44,6 +46,11 @@ export function DesignPage() {
   return <Designing key={id} id={id} first={first} registry={registry.data} students={students.data} back={student} />;
 }
 
+/** Words that are their own names. */
+function plainly(words: readonly string[]): Pick[] {
+  return words.map((word) => ({ value: word, name: word }));
+}
+
 interface Props {
   id: number | undefined;
   first: Schemas["TrialIn"];
@@ -62,6 +69,8 @@ function Designing({ id, first, registry, students, back }: Props) {
   const ready = text.levels.every((l) => l.trim()) && new Set(text.levels).size === text.levels.length && text.students.length > 0;
   const plan = usePlan(useDeferredValue(useMemo(() => (ready ? text : null), [ready, text])));
   const known = text.factor === SCHOOL ? (schools.data ?? []).map((s) => s.name) : (registry.factors[text.factor] ?? []);
+  const change = (factor: string) => factor !== text.factor && set({ factor, levels: text.levels.map(() => "") });
+  const setLevel = (i: number, name: string) => set({ levels: text.levels.map((l, k) => (k === i ? name : l)) });
   const numeric = registry.measures.filter((m) => m.numeric);
   return (
     <div className="mx-auto max-w-7xl px-6 py-4">
@@ -77,22 +86,14 @@ function Designing({ id, first, registry, students, back }: Props) {
         >
           <label className="col-span-2">
             <Name>What is changed</Name>
-            <input className="field w-full" list="factors" required maxLength={60} value={text.factor} onChange={(e) => set({ factor: e.target.value, levels: text.levels.map(() => "") })} />
-            <datalist id="factors">
-              {[...Object.keys(registry.factors), SCHOOL].map((f) => (
-                <option key={f} value={f} />
-              ))}
-            </datalist>
+            <Picker label="What is changed" required value={text.factor} picks={plainly([...Object.keys(registry.factors), SCHOOL])} onChange={change} add={change} adding="Something new: …" />
           </label>
-          <datalist id="levels">
-            {known.map((l) => (
-              <option key={l} value={l} />
-            ))}
-          </datalist>
           {text.levels.map((level, i) => (
             <label key={i} className="col-span-2 flex items-center gap-2">
               <span className="w-24 text-soft">{i === 0 ? "As now" : text.levels.length > 2 ? `Against it, ${i}` : "Against it"}</span>
-              <input className="field min-w-0 flex-1" list="levels" aria-label={i === 0 ? "As now" : `Against it ${i}`} required maxLength={80} value={level} onChange={(e) => set({ levels: text.levels.map((l, k) => (k === i ? e.target.value : l)) })} />
+              <div className="min-w-0 flex-1">
+                <Picker label={i === 0 ? "As now" : `Against it ${i}`} required value={level} picks={plainly(known)} onChange={(l) => setLevel(i, l)} add={(l) => setLevel(i, l)} adding="Something new: …" />
+              </div>
               {text.levels.length > 2 && (
                 <button type="button" className="plain px-2 py-2" aria-label={`Take off ${level || "this level"}`} onClick={() => set({ levels: text.levels.filter((_, k) => k !== i) })}>
                   ✕
@@ -107,12 +108,7 @@ function Designing({ id, first, registry, students, back }: Props) {
           )}
           <label>
             <Name>Strike</Name>
-            <input className="field w-full" list="codes" required maxLength={60} value={text.code} onChange={(e) => set({ code: e.target.value })} />
-            <datalist id="codes">
-              {registry.strike_codes.map((c) => (
-                <option key={c} value={c} />
-              ))}
-            </datalist>
+            <StrikePicker value={text.code} onChange={(code) => set({ code })} />
           </label>
           <label>
             <Name>Height</Name>

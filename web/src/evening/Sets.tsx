@@ -8,6 +8,7 @@ import { Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { say } from "../ui/toast";
 import { linesOf, type Line } from "./lines";
+import { StrikePicker } from "../ui/StrikePicker";
 
 type Page = Schemas["EveningPage"];
 
@@ -120,12 +121,7 @@ function Plan({ evening, registry, close }: { evening: Page; registry: Schemas["
     <Form submit="Plan it" busy={plan.isPending} error={plan.error} save={() => plan.mutate(text, { onSuccess: close })} close={close} className="mt-2 border-y border-line py-3">
       <div className="grid grid-cols-2 items-end gap-3 md:grid-cols-4">
         <Labelled name="Strike">
-          <input className="field w-full" list="strike-codes" required autoFocus maxLength={60} value={code} onChange={(e) => setCode(e.target.value)} />
-          <datalist id="strike-codes">
-            {registry.strike_codes.map((c) => (
-              <option key={c} value={c} />
-            ))}
-          </datalist>
+          <StrikePicker value={code} onChange={setCode} autoFocus />
         </Labelled>
         <Labelled name="Limb">
           <select className="field w-full" value={limb} onChange={(e) => setLimb(e.target.value)}>

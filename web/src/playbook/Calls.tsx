@@ -1,10 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
-import { useRegistry } from "../api/queries";
 import { useCalls } from "../bag/ChooseRound";
 import { plannedName } from "../format";
 import { Form } from "../ui/Form";
+import { StrikePicker } from "../ui/StrikePicker";
 import { Failed, Loading } from "../ui/state";
 
 type Row = [word: string, code: string];
@@ -42,7 +42,6 @@ export function Calls() {
 
 function CallsForm({ before, close }: { before: Row[]; close: () => void }) {
   const queries = useQueryClient();
-  const codes = useRegistry().data?.strike_codes ?? [];
   const [rows, setRows] = useState<Row[]>(before);
   const change = (k: number, row: Row) => setRows(rows.map((r, i) => (i === k ? row : r)));
   const save = useMutation({
@@ -60,19 +59,15 @@ function CallsForm({ before, close }: { before: Row[]; close: () => void }) {
       {rows.map(([word, code], k) => (
         <div key={k} className="mt-2 flex items-center gap-3">
           <input className="field w-28" aria-label={`Word ${k + 1}`} value={word} maxLength={12} required onChange={(e) => change(k, [e.target.value.trim(), code])} />
-          <select className="field w-64" aria-label={`Strike ${k + 1}`} value={code} onChange={(e) => change(k, [word, e.target.value])}>
-            {codes.map((c) => (
-              <option key={c} value={c}>
-                {plannedName(c)}
-              </option>
-            ))}
-          </select>
+          <div className="w-64">
+            <StrikePicker label={`Strike ${k + 1}`} value={code} onChange={(c) => change(k, [word, c])} />
+          </div>
           <button type="button" className="plain min-h-11" aria-label={`Take ${word} off`} onClick={() => setRows(rows.filter((_, i) => i !== k))}>
             Take off
           </button>
         </div>
       ))}
-      <button type="button" className="plain mt-2 min-h-11" onClick={() => setRows([...rows, ["", codes[0] ?? "lead-straight"]])}>
+      <button type="button" className="plain mt-2 min-h-11" onClick={() => setRows([...rows, ["", "lead-straight"]])}>
         One more
       </button>
     </Form>

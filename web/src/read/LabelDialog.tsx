@@ -5,6 +5,7 @@ import { limbName } from "../format";
 import type { LabelText } from "./editing";
 import { useReading } from "./reading";
 import { Form, Labelled } from "../ui/Form";
+import { StrikePicker } from "../ui/StrikePicker";
 
 interface Props {
   close: () => void;
@@ -34,12 +35,7 @@ export function LabelDialog({ close, label }: Props) {
           <Form submit="Label" busy={false} error={null} save={() => label({ code, limb: by, level, school_id: school, gear, levels })} close={close} className="mt-3">
             <div className="grid grid-cols-2 gap-3">
             <Labelled name="Strike">
-              <input className="field w-full" list="codes" required autoFocus maxLength={60} value={code} onChange={(e) => setCode(e.target.value)} />
-              <datalist id="codes">
-                {registry.strike_codes.map((c) => (
-                  <option key={c} value={c} />
-                ))}
-              </datalist>
+              <StrikePicker value={code} onChange={setCode} autoFocus />
             </Labelled>
             <Choice label="Limb" value={by} options={registry.limbs.map((l) => [l, limbName(l)])} none="as measured" onChange={setBy} />
             <Choice label="Height" value={level} options={["head", "body", "low"].map((l) => [l, l])} none="not said" onChange={setLevel} />
