@@ -195,5 +195,6 @@ SECRETS = ("Petra Vanek", "weight transfer, ", "48 kg swivel")
 #: a stranger may add to a gym of its own, with whatever words
 MADE_BY_ANYBODY = {
     "people.Student", "people.StanceChange", "people.BodyMass", "kit.Bag", "kit.BagVersion", "playbook.School",
-    "playbook.Check", "capture.Upload", "capture.StoredFile", "capture.StoredPart", "intake.ForeignFile",
+    "playbook.Check", "playbook.GymStrike", "capture.Upload", "capture.StoredFile", "capture.StoredPart",
+    "intake.ForeignFile",
 }  # fmt: skip

@@ -101,7 +101,7 @@ def test_a_set_without_a_name_finds_the_plan_that_was_running_by_the_clock(
 @pytest.mark.parametrize(
     ("bad", "status", "said"),
     [
-        ({"code": "a;b"}, 422, "Leave ; and , out"),
+        ({"code": "a;b"}, 422, "no strike called"),
         ({"levels": {"stance": "wide=narrow"}}, 422, "recordings use them"),
         ({"strikes": 0}, 422, "1 to 1,000"),
         ({"limb": "left_wing"}, 422, "no limb"),

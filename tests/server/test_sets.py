@@ -247,10 +247,10 @@ def test_a_recording_without_samples_says_so_and_the_others_go_on(recording: Rec
 
 def test_the_table_that_goes_out_has_the_coachs_word_for_the_limb(recording: Recording, coach: Client) -> None:
     ids = strikes_of(coach, recording)["id"]
-    post(coach, "strikes/label", {**seen(ids[:1]), "code": "rear-elbow", "limb": "right_elbow"})
+    post(coach, "strikes/label", {**seen(ids[:1]), "code": "rear-elbow-across", "limb": "right_elbow"})
     content = coach.get(f"/api/recordings/{recording.pk}/strikes.csv").content.decode()
     table = list(csv.DictReader(io.StringIO(content)))
-    assert (table[0]["limb"], table[0]["set"].split(";")[0]) == ("right_elbow", "rear-elbow")
+    assert (table[0]["limb"], table[0]["set"].split(";")[0]) == ("right_elbow", "rear-elbow-across")
     assert table[2]["limb"] != "right_elbow"
 
 

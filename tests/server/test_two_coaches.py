@@ -14,6 +14,7 @@ from django.db import connection, connections
 from django.test import Client
 
 from agile_strike.capture.models import Recording
+from agile_strike.core.vocabulary import STRIKE_CODES
 from agile_strike.gym.models import Gym
 from agile_strike.intake.again import analyse_again
 from agile_strike.people.models import Student
@@ -63,7 +64,7 @@ class Coach:
         return ("note", key), self.strikes["notes"][i], text, send(self.client, "put", f"strikes/{key}/note", body)
 
     def label(self, rng: random.Random) -> Any:
-        i, code = rng.randrange(3), f"code {rng.randrange(1000)}"
+        i, code = rng.randrange(3), rng.choice(STRIKE_CODES)
         key = self.strikes["id"][i]
         body = {"ids": [key], "versions": [self.strikes["version"][i]], "code": code}
         return ("code", key), self.code(i), code, send(self.client, "post", "strikes/label", body)
