@@ -26,7 +26,7 @@ export function Picker({ label, value, picks, onChange, add, adding = "Add", aut
   const [typed, setTyped] = useState("");
   const found = matching(picks, typed);
   const wanted = typed.trim();
-  const isNew = add !== undefined && wanted !== "" && !picks.some((p) => names(p).includes(wanted.toLowerCase()));
+  const isNew = add !== undefined && wanted !== "" && found.length === 0; // beside what is like it, a slip would do it
   const shown = picks.find((p) => p.value === value)?.name ?? value;
   const choose = (picked: string | null) => {
     if (picked === NEW) add?.(wanted);
@@ -34,7 +34,7 @@ export function Picker({ label, value, picks, onChange, add, adding = "Add", aut
     setTyped("");
   };
   return (
-    <Combobox immediate value={value} onChange={choose} onClose={() => setTyped("")}>
+    <Combobox immediate={!autoFocus} value={value} onChange={choose} onClose={() => setTyped("")}>
       <div className="relative">
         <ComboboxInput
           className="field w-full pr-10"
@@ -52,7 +52,7 @@ export function Picker({ label, value, picks, onChange, add, adding = "Add", aut
             <path d="M4 7l6 6 6-6" fill="none" stroke="currentColor" strokeWidth="2" />
           </svg>
         </ComboboxButton>
-        <ComboboxOptions anchor={{ to: "bottom start", gap: 2, padding: 8 }} className="z-40 max-h-80 w-(--input-width) min-w-64 overflow-auto rounded-sm border border-line bg-raised py-1 shadow-lg">
+        <ComboboxOptions modal={false} anchor={{ to: "bottom start", gap: 2, padding: 8 }} className="z-40 max-h-80 w-(--input-width) min-w-80 overflow-auto rounded-sm border border-line bg-raised py-1 shadow-lg">
           {found.map((p) => (
             <ComboboxOption key={p.value} value={p.value} className="flex min-h-11 cursor-pointer items-center gap-3 px-3 data-focus:bg-shade data-selected:font-semibold">
               {p.picture}
