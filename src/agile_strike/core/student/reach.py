@@ -33,7 +33,7 @@ CONTACT_SHARE = 0.008
 #: of a speed: what cross axes, a warming gyro, a slow or filtered unit add, which no signal of its own shows; worlds
 SENSOR_SHARE, FLIGHT_FLOOR_MS, PEAK_FLOOR_MS = 0.01, 1.7, 1.4
 ONSET_SD_S = 0.0012  # of contact on the limb's clock: a glove, a strap and a filter make what it feels late; rigs
-TURNOVER_SD_DEG, TURNOVER_SHARE = 1.6, 0.045  # the forearm rolls in its skin and strap as it turns
+TURNOVER_SD_DEG, TURNOVER_SHARE = 2.0, 0.055  # the forearm rolls in its skin and strap as it turns
 MOST_RETURN_SD_MS = 75.0  # beyond, the limb hung about where home begins, and an instant says nothing
 HELD_SD, LOST_SHARE = 0.65, 0.13
 MARK_SD_S, MARK_SURE = 0.0006, 0.65
