@@ -161,12 +161,17 @@ def sharpened(
 
 
 def line(own_s: Floats, reference_s: Floats, weight: Floats) -> tuple[float, float]:
-    """Offset and drift (ppm) by weighted least squares; the drift is held near zero where time is too short to tell."""
+    """Offset and drift (ppm) by weighted least squares; the drift is held near zero where time is too short, or events
+    too ill felt, to tell it."""
     middle = float(np.average(own_s, weights=weight))
     away = own_s - middle
     apart = reference_s - own_s
     mean = float(np.average(apart, weights=weight))
-    # a spread of HUBER_S against a crystal's usual drift
-    held = (HUBER_S / (1e-6 * DRIFT_PRIOR_PPM)) ** 2
-    slope = float((weight * away * (apart - mean)).sum() / ((weight * away * away).sum() + held))
+    slope, spread = 0.0, HUBER_S
+    for _ in range(2):  # what events scatter by against a crystal's usual drift
+        held = (spread / (1e-6 * DRIFT_PRIOR_PPM)) ** 2
+        slope = float((weight * away * (apart - mean)).sum() / ((weight * away * away).sum() + held))
+        left = apart - mean - slope * away
+        spread = max(HUBER_S, float(np.sqrt(np.average(left**2, weights=weight))))
+    slope = float(np.clip(slope, -1e-6 * MOST_DRIFT_PPM, 1e-6 * MOST_DRIFT_PPM))
     return mean - slope * middle, 1e6 * slope
