@@ -148,10 +148,13 @@ def test_samples_lost_in_the_middle_cost_only_what_they_hid(messy: Played) -> No
     )
 
 
-def test_a_slow_unit_gives_times_and_impulse_at_most(clean: Played) -> None:
+@pytest.mark.parametrize("every", [5, 20])
+def test_a_slow_unit_gives_times_and_impulse_at_most(clean: Played, every: int) -> None:
     made = clean.simulated[0].recording
     unit = made.units["bag"]
-    slow = replace(unit, rate_hz=200.0, accel_m_s2=unit.accel_m_s2[::5], gyro_rad_s=unit.gyro_rad_s[::5])
+    slow = replace(
+        unit, rate_hz=1000.0 / every, accel_m_s2=unit.accel_m_s2[::every], gyro_rad_s=unit.gyro_rad_s[::every]
+    )
     result = analyse(replace(made, units={"bag": slow}))
     assert result.strikes
     assert set.union(*(set(s.measures) for s in result.strikes)) <= {"impulse_n_s", "gap_ms"}

@@ -4,7 +4,8 @@ A unit on a strap, a pad or a shell that gives has a mode of its own: beside the
 `k s^2 / (s^2 + 2 z w s + w^2)` of it, with k = -1 for a unit that hangs on a spring, and any k for a shell that dents
 under it. Its frequency and damping are what it rings on with once the push is over (shift invariance of the signal's
 own subspace, ESPRIT: Roy and Kailath 1989). Divided by the whole answer `1 + k s^2 / (...)`, the push leaves nothing
-behind if k is right, and a ringing at another pitch if it is not: so k is the one that leaves least.
+behind if k is right, and a ringing at another pitch if it is not: so k is the one that leaves least, and most like what
+the gyro knows of the push.
 """
 
 import numpy as np
@@ -18,9 +19,9 @@ FROM_S, TO_S = 0.001, 0.034  # after the push, where the seat rings alone
 ROWS = 12  # of the Hankel matrix: a period and a half of the lowest pitch, at 1 kHz
 HZ, DAMPING = (60.0, 320.0), (0.01, 0.45)
 HEARD = 0.015  # of the peak: less is not worth a correction
-TRIED = np.array([-1.0, -0.85, -0.7, -0.55, -0.4, -0.3, -0.2, -0.1, 0.0, 0.1, 0.2, 0.3, 0.45, 0.6])
-AFTER = 1.0
-BETTER = 0.8  # of what rang before: a mode that explains less of it is none
+FEWEST = 4  # samples after a push beyond those rows: a slow unit hears no seat
+TRIED = (-1.0, -0.85, -0.7, -0.55, -0.4, -0.3, -0.2, -0.1, 0.1, 0.2, 0.3, 0.45, 0.6)
+BETTER = 0.8  # of what was odd before: a mode that explains less of it is none
 ROUND_S, TAPER_S = 0.06, 0.03  # of a window that is looked at, and how softly it ends
 PITCHES = 3.2  # as far above its pitch a seat tells anything of the push
 
@@ -30,6 +31,8 @@ def taken_off(rest: Floats, turning: Floats, times_s: Floats, start_s: Floats, e
     would feel them; nought where no mode is heard. `turning` (s, n, 3) is the body's angular acceleration, `start_s`,
     `end_s` (s,) are the push's; samples that are not `usable` (s, n) say nothing."""
     rate = 1.0 / (times_s[1] - times_s[0])
+    if round((TO_S - FROM_S) * rate) < _rows(rate) + FEWEST:
+        return np.zeros_like(rest)
     hz, damping, heard = _rings(rest, times_s, end_s, usable, rate)
     t = times_s[None, :]
     middle = 0.5 * (start_s + end_s)
@@ -45,16 +48,14 @@ def taken_off(rest: Floats, turning: Floats, times_s: Floats, start_s: Floats, e
     told = usable & (t > start_s[:, None] - LED_S) & (t < end_s[:, None] + TO_S)
     beside = told & ((t < start_s[:, None] - FROM_S) | (t > end_s[:, None] + FROM_S))
 
-    def worth(z: Floats) -> Floats:
-        return _unlike(z, turning, told) * _size(z, beside) ** AFTER
+    def odd(z: Floats) -> Floats:
+        return _unlike(z, turning, told) * _size(z, beside)
 
     best = near
-    least = BETTER * worth(near)
+    least = BETTER * odd(near)
     for k in TRIED:
-        if k == 0.0:
-            continue
         made = np.fft.irfft(seen * soft / (1.0 + k * mode), n, axis=1)[:, : rest.shape[1]]
-        left = worth(made)
+        left = odd(made)
         take = heard & (left < least)
         least = np.where(take, left, least)
         best = np.where(take[:, None, :], made, best)
@@ -78,6 +79,10 @@ def _unlike(z: Floats, turning: Floats, use: Bools) -> Floats:
     return np.asarray(np.sqrt((w * off * off).sum(axis=1) / np.maximum(w.sum(axis=1), 1.0)))
 
 
+def _rows(rate_hz: float) -> int:
+    return max(4, round(ROWS * rate_hz / 1000.0))
+
+
 def _rings(rest: Floats, times_s: Floats, end_s: Floats, usable: Bools, rate_hz: float) -> tuple[Floats, Floats, Bools]:
     """Pitch, Hz, and damping of each channel (s, k) once the push is over, and where there is a mode to be heard."""
     length = round((TO_S - FROM_S) * rate_hz)
@@ -85,8 +90,9 @@ def _rings(rest: Floats, times_s: Floats, end_s: Floats, usable: Bools, rate_hz:
     places = np.minimum(first[:, None] + np.arange(length), rest.shape[1] - 1)
     rows = np.arange(len(rest))[:, None]
     after = rest[rows, places] - rest[rows, places].mean(axis=1, keepdims=True)
-    rowed = max(4, round(ROWS * rate_hz / 1000.0))
-    taken = np.arange(rowed)[:, None] + np.arange(length - rowed + 1)
+    rows_of = _rows(rate_hz)
+    taken = np.arange(rows_of)[:, None] + np.arange(length - rows_of + 1)
+    after = np.where(np.isfinite(after), after, 0.0)
     hankel = np.moveaxis(after, 1, 2)[:, :, taken]  # (s, k, rows, columns)
     left, sizes, _ = np.linalg.svd(hankel)
     pair = left[..., :2]
