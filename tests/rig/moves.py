@@ -1,6 +1,6 @@
 """What the student means to do: targets of every joint over one evening. What comes of it is for the engine to say."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import mujoco
 import numpy as np
@@ -42,13 +42,12 @@ class Manner:
 
 @dataclass(slots=True)
 class Programme:
-    """Targets (n, actuators) at CONTROL_HZ, a push under the student's feet (n,), and what was meant when."""
+    """Targets (n, actuators) at CONTROL_HZ, a push under the student's feet (n,)."""
 
     targets: Floats
     pushes_n: Floats
     steadied: Floats  #: (n,) how firmly a hand steadies the bag, 0 to 1
     stamps_s: list[float]
-    meant: list[tuple[float, str]] = field(default_factory=list)  #: when the arm goes, and which
 
 
 def _smooth(x: Floats) -> Floats:
@@ -123,7 +122,6 @@ def programme(model: mujoco.MjModel, how: Manner, rng: np.random.Generator) -> P
         out.steadied += (
             how.steadies * _smooth((t - start - 0.5) / 0.2) * (1.0 - _smooth((t - start - how.gap_s + 0.7) / 0.3))
         )
-        out.meant.append((float(start), side))
     for side in ("left", "right"):
         _guard(course, t, side, guards[side], reach)
     _restless(course, t, how, rng)

@@ -59,18 +59,14 @@ class StrikeWord:
     code: str
     name: str
     also: tuple[str, ...] = ()
-    family: str = "hand"  #: hand, elbow, knee, kick
+    family: str = "hand"  #: hand, elbow or kick
     path: str = "straight"  #: how it travels: straight, across, up, over, back, screwed; empty of a gym's own
 
 
 def _word(code: str) -> StrikeWord:
     side, _, family = code.partition("-")
     name, path = _SPOKEN[family]
-    of = next((f for f in ("elbow", "knee") if family.startswith(f)), "kick" if family in _KICKS else "hand")
-    return StrikeWord(code, f"{side} {name}", _ALSO.get(code, ()), of, path)
-
-
-STRIKES: dict[str, StrikeWord] = {code: _word(code) for code in STRIKE_CODES}
+    return StrikeWord(code, f"{side} {name}", _ALSO.get(code, ()), family_of(code), path)
 
 
 def code_for(name: str) -> str:
@@ -118,3 +114,6 @@ def family_of(code: str) -> str:
     if family.startswith("elbow"):
         return "elbow"
     return "kick" if family in (*_KNEES, *_KICKS) or "kick" in code else "hand"
+
+
+STRIKES: dict[str, StrikeWord] = {code: _word(code) for code in STRIKE_CODES}

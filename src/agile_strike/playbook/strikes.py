@@ -1,5 +1,7 @@
 """The strikes that a gym knows: the shipped ones, by every name that coaches have for them, and its own."""
 
+from dataclasses import replace
+
 from django.db import transaction
 
 from agile_strike.core.errors import BadInput
@@ -17,10 +19,7 @@ def known(gym: Gym) -> list[StrikeWord]:
     for word, code in call_words(gym).items():
         called.setdefault(code, []).append(word)
     own = [StrikeWord(r.code, r.name, family=family_of(r.code), path="") for r in GymStrike.objects.for_gym(gym)]
-    return [
-        StrikeWord(w.code, w.name, (*w.also, *called.get(w.code, ())), w.family, w.path)
-        for w in (*STRIKES.values(), *own)
-    ]
+    return [replace(w, also=(*w.also, *called.get(w.code, ()))) for w in (*STRIKES.values(), *own)]
 
 
 def code_of(gym: Gym, said: str) -> str:

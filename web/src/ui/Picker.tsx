@@ -15,6 +15,7 @@ interface Props {
   onChange: (value: string) => void;
   add?: (name: string) => void; //: something new, only ever by this
   adding?: string; //: what the step says that does it, as "Add … to our gym"
+  none?: string; //: what is said where nothing is found
   autoFocus?: boolean;
   required?: boolean;
 }
@@ -22,7 +23,7 @@ interface Props {
 const NEW = "\u0000new";
 
 /** One of many, found by any of its names. What is typed and chosen from nothing changes nothing. */
-export function Picker({ label, value, picks, onChange, add, adding = "Add", autoFocus, required }: Props) {
+export function Picker({ label, value, picks, onChange, add, adding = "Add", none = "Nothing is called so.", autoFocus, required }: Props) {
   const [typed, setTyped] = useState("");
   const found = matching(picks, typed);
   const wanted = typed.trim();
@@ -65,7 +66,7 @@ export function Picker({ label, value, picks, onChange, add, adding = "Add", aut
               {adding.replace("…", `“${wanted}”`)}
             </ComboboxOption>
           )}
-          {found.length === 0 && !isNew && <p className="px-3 py-2 text-soft">Nothing is called so.</p>}
+          {found.length === 0 && !isNew && <p className="px-3 py-2 text-soft">{none}</p>}
         </ComboboxOptions>
       </div>
     </Combobox>

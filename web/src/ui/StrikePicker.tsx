@@ -22,7 +22,7 @@ function Path({ path, family }: { path: string; family: string }) {
   const drawn = PATHS[path];
   return (
     <svg viewBox="0 0 20 20" className="size-6 shrink-0 text-oar" aria-hidden="true">
-      {drawn ? <path d={drawn} fill="none" stroke="currentColor" strokeWidth={family === "kick" || family === "knee" ? 2.6 : 1.6} strokeLinejoin="round" strokeLinecap="round" /> : <circle cx="10" cy="10" r="3" fill="currentColor" />}
+      {drawn ? <path d={drawn} fill="none" stroke="currentColor" strokeWidth={family === "kick" ? 2.6 : 1.6} strokeLinejoin="round" strokeLinecap="round" /> : <circle cx="10" cy="10" r="3" fill="currentColor" />}
     </svg>
   );
 }
@@ -52,5 +52,5 @@ export function StrikePicker({ label = "Strike", value, onChange, autoFocus }: P
     // one that a recording brought along, which nobody has added
     return value === "" || all.some((p) => p.value === value) ? all : [...all, { value, name: value.replaceAll("-", " "), also: [], picture: <Path path="" family="" /> }];
   }, [known.data, value]);
-  return <Picker label={label} value={value} picks={picks} onChange={onChange} add={(name) => add.mutate(name)} adding="Add … to our gym" autoFocus={autoFocus} required />;
+  return <Picker label={label} value={value} picks={picks} onChange={onChange} add={known.data && ((name) => add.mutate(name))} none={known.error?.message ?? (known.data ? undefined : "The strikes are on their way.")} adding="Add … to our gym" autoFocus={autoFocus} required />;
 }

@@ -26,11 +26,9 @@ RESTORED_SD_SHARE = 0.02  # of the impulse of a clipped contact, beside the shar
 PEAK_SD_SHARE = 0.036  # the impulse's doubt comes on top
 #: what is left of a ringing seat swings higher in contact than after it
 RINGING_TIMES = 2.0
-
-
-STAYS_MORE = 25.0  # by as much wider is where and whither such a blow went
 #: a limb that stays on the bag and pushes, above what a swing feigns: then the push has more in it, and lasts longer
 STAYS, STAYS_IMPULSE, STAYS_S, SURELY = 0.06, 3.0, 0.03, 0.05
+STAYS_MORE = 25.0  # times as much: how much wider the doubt is of where and whither such a blow went
 
 
 @dataclass(frozen=True, slots=True)

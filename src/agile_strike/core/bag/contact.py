@@ -22,10 +22,8 @@ Bools = NDArray[np.bool_]
 TREND_S = 0.08
 MARGIN_S = 0.003
 STAYS_S = 0.05  # after the blow, where a limb that stays on the bag shows
-ROUNDS, QUIETED_FROM = (
-    4,
-    2,
-)  # of finding where a contact begins and ends; without its seat's ringing, once that is known
+#: rounds of finding where a contact begins and ends; without its seat's ringing, once that is known
+ROUNDS, QUIETED_FROM = 4, 2
 SLOPE_HELD = 3.0  # in samples, see fit_trend: chosen on simulated swings of up to 20 degrees
 STEADY_PULL_M_S2 = 3.0  # below, the chain is near slack and its direction no guide
 QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the lightest hit

@@ -34,6 +34,8 @@ def taken_off(rest: Floats, turning: Floats, times_s: Floats, start_s: Floats, e
     if round((TO_S - FROM_S) * rate) < _rows(rate) + FEWEST:
         return np.zeros_like(rest)
     hz, damping, heard = _rings(rest, times_s, end_s, usable, rate)
+    if not heard.any():
+        return np.zeros_like(rest)
     t = times_s[None, :]
     middle = 0.5 * (start_s + end_s)
     taper = np.clip((ROUND_S + TAPER_S - np.abs(t - middle[:, None])) / TAPER_S, 0.0, 1.0)

@@ -28,10 +28,7 @@ LEAST_GUARD_S = 0.4
 SURE_GRAVITY_M_S2 = (
     0.12  # then a limb that meets the bag again, and a trunk's attitude, need no guard beside the strike
 )
-#: of the way travelled in contact, from the speeds at its ends and its length; a fist may stop at once and spring back
-LINK_SD_M, STOPS_M_S = 0.006, 0.8
-LOOSE_LINK_SD_M = 0.025  # where no bag told its length: six milliseconds at four metres a second
-HIDDEN_M_S = 0.8  # by which a limb's mean speed may differ while its unit clips after contact
+STOPS_M_S = 0.8  # of the mean speed in contact: a fist may stop at once and spring back
 USUAL_M_S = 5.0  # of a blow
 EARLY, LATE = 0.43, 0.57  # force peaks early in a contact with loss, so more of it passes at the later speed
 VELOCITY_PRIOR_M_S, PLACE_PRIOR_M = 8.0, 2.0

@@ -20,9 +20,6 @@ from agile_strike.core.student.grid import AFTER, AFTER_S, BEFORE, BEFORE_S, LOO
 from agile_strike.core.student.rotation import exp, multiply, onto_upright, rotate
 from agile_strike.core.student.smoother import (
     BACK,
-    HIDDEN_M_S,
-    LINK_SD_M,
-    LOOSE_LINK_SD_M,
     MAIN,
     PLACE_OF_VELOCITY,
     InGuard,
@@ -43,6 +40,9 @@ Bools = NDArray[np.bool_]
 #: air; a part that was carried along
 STRUCK, MET, SWUNG, CARRIED = "struck", "met", "swung", "carried"
 
+LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
+LOOSE_LINK_SD_M = 0.025  # where no bag told its length: six milliseconds at four metres a second
+HIDDEN_M_S = 0.8  # by which a limb's mean speed may differ while its unit clips after contact
 HIDDEN_M_S2 = 15.0  # by which a limb slows or speeds up while its unit clips after contact
 JOLTED_S = 0.03  # beside a contact: no limb is still there
 HOLE_BEFORE_S, HOLE_AFTER_S = 0.5, 0.4  # samples that must all be there
