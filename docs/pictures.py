@@ -28,7 +28,7 @@ def floor_up(page: Page) -> None:
     page.locator("body").click(position={"x": 3, "y": 400})
     for _ in range(8):
         page.keyboard.press("ArrowDown")
-    page.get_by_label("Under it").select_option("set")
+    page.get_by_label("Draw under it").select_option("set")
     take(page, "read-floor-up")
     page.get_by_role("button", name="Light", exact=True).click()
     take(page, "read-floor-up-dark")

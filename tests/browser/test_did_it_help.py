@@ -83,7 +83,7 @@ def test_figures_of_compare_come_out_of_its_export_by_the_command_line(
         re.compile(rf"^Difference \+{told['impulse_n_s']['effect_pct']:.0f} %, from \+{low:.0f} % to \+{high:.0f} %"),
     )
     settle = told["settle_ms"]
-    row = coach.get_by_role("row", name=re.compile("^Settled"))
+    row = coach.get_by_role("row", name=re.compile("^Steady again"))
     expect(row).to_contain_text(f"+{settle['effect']:.0f} ms")
     expect(row).to_contain_text(f"+{settle['ci95'][0]:.0f} to +{settle['ci95'][1]:.0f}")
 
@@ -103,7 +103,7 @@ def test_figures_of_the_weeks_come_out_of_their_export_by_the_command_line(
     expect(coach.get_by_role("heading", level=1)).to_contain_text(f"{last['mean']:.1f} N s")
     expect(coach.get_by_role("heading", level=1)).to_contain_text(f"({last['ci95'][0]:.1f} to {last['ci95'][1]:.1f})")
     step = told["marks"][0]["step"]
-    expect(coach.get_by_role("region", name="At each change")).to_contain_text(f"Step +{step['value']:.1f} N s")
+    expect(coach.get_by_role("region", name="At each change")).to_contain_text(f"From then on +{step['value']:.1f} N s")
 
 
 def test_what_is_worth_having_and_the_measure_move_the_sentence_at_once(coach: Page) -> None:
@@ -119,7 +119,7 @@ def test_what_is_worth_having_and_the_measure_move_the_sentence_at_once(coach: P
     coach.keyboard.press("?")
     expect(coach.get_by_role("heading", name="Keys on this page")).to_be_visible()
     coach.get_by_role("button", name="Close").click()
-    coach.get_by_role("button", name="Settled").click()
+    coach.get_by_role("button", name="Steady again").click()
     expect(headline).to_have_text(re.compile(r"\d+ to \d+ ms longer time to settle than .* and for the worse"))
     expect(coach).to_have_url(re.compile("measure=settle_ms"))
     coach.go_back()

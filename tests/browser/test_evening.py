@@ -267,8 +267,30 @@ def test_a_school_is_changed_in_the_playbook(coach: Page) -> None:
     coach.get_by_role("link", name="Playbook", exact=True).click()
     coach.get_by_role("button", name="Change drive through").click()
     coach.get_by_label("Upper edge of check 1", exact=True).fill("22")
+    choose(coach, "Strikes of check 1", "jab", "lead straight")
+    choose(coach, "Strikes of check 1", "round kick, snapped, either side")
+    coach.get_by_role("button", name="Check 1 no longer for hook", exact=True).click()
+    no_barriers(coach)
     coach.get_by_role("button", name="Save").click()
-    expect(coach.get_by_role("cell", name="8 to 22 deg")).to_be_visible()
+    row = coach.get_by_role("row", name=re.compile("Lean into it"))
+    expect(row.get_by_role("cell", name="8 to 22 deg")).to_be_visible()
+    expect(row).to_contain_text("straight; uppercut; overhand; lead straight; round kick, snapped")
+
+
+def test_what_was_seen_leads_to_a_drill_and_to_the_strikes_that_show_it(coach: Page) -> None:
+    coach.get_by_label("Student").select_option("Sunniva Roe")
+    coach.get_by_role("link", name="Read", exact=True).first.click()
+    coach.get_by_role("link", name="What to drill after this evening").click()
+    drills = coach.get_by_role("region", name="What to drill")
+    expect(drills).to_contain_text("The hand is drawn back first")
+    drills.get_by_role("button", name="The steps, from the easiest").first.press("Enter")
+    expect(drills).to_contain_text("Aim at your own chest in the mirror, slowly")
+    no_barriers(coach)
+    drills.get_by_role("link", name=re.compile("^Strike ")).first.click()
+    expect(coach.get_by_role("heading", name=re.compile("Lead hook"))).to_be_visible()
+
+
+def test_the_guide_to_the_units_has_no_barriers(coach: Page) -> None:
     coach.get_by_role("link", name="Kit", exact=True).click()
     coach.get_by_role("link", name="What to strap where").click()
     expect(coach.get_by_role("img", name="Where the units sit")).to_be_visible()

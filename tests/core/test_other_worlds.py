@@ -16,6 +16,7 @@ from agile_strike.core.student import align, stamps
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.guard import wandering
+from agile_strike.core.student.net import borne_out
 from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.still import still_sd
 from agile_strike.core.student.tell import EDGE, TELL_S, began
@@ -201,6 +202,37 @@ def test_a_stamp_that_does_not_come_costs_no_clock() -> None:
     off = clocks_off(played, played.recording)
     assert set(off) == set(UNITS)
     assert max(error for error, _ in off.values()) < 0.006
+
+
+@pytest.mark.parametrize(("guard", "feet_s"), [({"bounce_m": 0.03}, 0.016), ({"moves_m": 0.12}, 0.016), (CALM, 0.025)])
+def test_stamps_that_reach_no_unit_sharply_tie_ankles_and_soles_as_well(guard: dict[str, float], feet_s: float) -> None:
+    played = world(37, Body(**guard), UNITS, WearMess(stamps=Stamps(0.3, 0.015, 0.3, announced=False)))  # type: ignore[arg-type]
+    off = clocks_off(played, played.recording)
+    assert set(off) == set(UNITS)
+    assert max(off[name][0] for name in ("pelvis", "torso")) < 0.008
+    assert max(error for error, _ in off.values()) < feet_s  # loosely, where nothing but stamps moves the body
+    assert all(error < 2.0 * says for name, (error, says) in off.items() if not name.endswith("wrist"))
+
+
+def test_an_ankle_that_walks_is_not_tied_to_the_step_of_the_other() -> None:
+    walked = play(34)
+    assert walked.families["guard"] == "walks"
+    assert walked.clocks["leftankle"] < 0.01  # 264 ms, a step, were it held against the other one
+
+
+def test_a_gyro_that_warms_turns_no_pivot() -> None:
+    units = ("leftwrist", "rightwrist", "leftankle", "rightankle")
+    warms = [world(seed, Body(), units, WearMess(warming_rad_s=0.006)) for seed in (41, 42)]
+    told = pooled([score(analyse(p.recording), p) for p in warms])
+    assert told.worst("pivot_deg") <= 0.8  # 4.9 with one bias for all of the evening
+    assert told.covered("pivot_deg") >= 0.9
+
+
+def test_a_likeness_that_no_third_unit_bears_out_is_not_believed() -> None:
+    lags = {("a", "b"): 0.02, ("a", "c"): 0.001, ("b", "c"): -0.002}
+    assert not borne_out(("a", "b"), lags)
+    assert borne_out(("a", "b"), lags | {("a", "b"): 0.003})
+    assert not borne_out(("a", "b"), {("a", "b"): 0.0})
 
 
 def test_stamps_of_one_end_alone_leave_a_crystals_run_in_the_doubt() -> None:

@@ -20,7 +20,7 @@ UNIT_ENDINGS = {
     "%": "_pct",
     "kg": "_kg",
     "J": "_j",
-    "BW s": "_bw_s",
+    "s of weight": "_bw_s",
 }
 
 

@@ -4,7 +4,7 @@ import pytest
 
 from agile_strike.core.measured import Measured
 from agile_strike.core.registry import MEASURES
-from agile_strike.core.schools import SHIPPED, Check, School, family, judge, objections, order_in_words
+from agile_strike.core.schools import SHIPPED, Check, School, fits, judge, objections, order_in_words
 
 
 def one(value: float, sd: float, low: float | None, high: float | None) -> str:
@@ -33,7 +33,22 @@ def test_a_check_holds_only_for_its_strikes() -> None:
     school = School("any", "", (Check("held", "speed_held_pct", 90.0, None, ("round",)),))
     assert judge(school, "rear-straight", {}, None) == []
     assert [j.verdict for j in judge(school, "lead-round-snapped", {}, None)] == ["absent"]
-    assert family("rear-hook-palm-in") == "hook"
+    assert fits("rear-hook-palm-in", "hook")
+    assert not fits("rear-hook", "hook-palm-in")
+    assert fits("rear-straight", "rear-straight")
+    assert not fits("lead-straight", "rear-straight")
+    assert not fits("rear-rounded", "round")
+
+
+def test_of_two_checks_on_one_measure_the_closer_one_holds() -> None:
+    full, snap = (
+        Check("half a turn", "pivot_deg", 140.0, None, ("round",)),
+        Check("some", "pivot_deg", 45.0, 120.0, ("round-snapped",)),
+    )
+    school = School("any", "", (full, snap))
+    turned = {"pivot_deg": Measured(90.0, 1.0)}
+    assert [(j.check.name, j.verdict) for j in judge(school, "rear-round", turned, None)] == [("half a turn", "missed")]
+    assert [(j.check.name, j.verdict) for j in judge(school, "lead-round-snapped", turned, None)] == [("some", "met")]
 
 
 def test_shipped_schools_speak_of_measures_that_exist_and_do_not_agree() -> None:

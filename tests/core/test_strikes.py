@@ -8,6 +8,7 @@ from makers import Played, body_worn, evening, play, recorded
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import analyse
+from agile_strike.core.doubts import STRETCH
 from agile_strike.core.recording import Recording
 from agile_strike.core.target import Mount
 
@@ -50,7 +51,8 @@ def test_figures_are_as_good_as_promised(messy: Played, measure: str) -> None:
 def test_the_stated_doubt_is_honest(messy: Played, measure: str) -> None:
     # 60 strikes: a true 90 % shows as 82 % or more in 97 of 100 runs
     assert messy.score.covered(measure) >= 0.82
-    assert messy.score.wide(measure) <= 3.0  # nor is it told much wider than the errors here ask for
+    # nor is it told much wider than the errors here ask for, but for what worlds unlike this one do
+    assert messy.score.wide(measure) <= 3.0 * STRETCH.get(measure, 1.0)
     assert messy.score.there(measure) == 1.0
 
 

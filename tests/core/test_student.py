@@ -8,6 +8,7 @@ from makers import Played, dressed, play
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import Analysis, analyse
+from agile_strike.core.doubts import STRETCH
 from agile_strike.core.recording import Recording, UnitSignal
 
 #: measure: median and 95th percentile promised; per cent for speeds, masses and turn rates, else the measure's unit
@@ -65,6 +66,10 @@ def why(analysis: Analysis, measure: str) -> str:
 SEATED = ("pelvis_peak_deg_s", "torso_peak_deg_s", "pivot_deg", "return_drop_mm")
 
 
+#: a tell is seen to two milliseconds, or now and then taken for another beginning: its doubt holds both
+WIDE = {"tell_ms": 5.0}
+
+
 @pytest.mark.parametrize("measure", PROMISED)
 def test_figures_of_the_student_are_as_good_as_promised(singles: Played, measure: str) -> None:
     median, worst = PROMISED[measure]
@@ -76,7 +81,8 @@ def test_figures_of_the_student_are_as_good_as_promised(singles: Played, measure
 def test_their_doubt_is_honest(singles: Played, measure: str) -> None:
     assert singles.score.covered(measure) >= 0.82
     if measure not in SEATED:
-        assert singles.score.wide(measure) <= 3.5  # and no wider than it needs to be
+        # and no wider than it needs to be, but for what worlds unlike this one do
+        assert singles.score.wide(measure) <= WIDE.get(measure, 3.5) * STRETCH.get(measure, 1.0)
 
 
 @pytest.mark.parametrize("measure", PROMISED)
@@ -115,9 +121,7 @@ def test_power_climbs_from_the_ground(singles: Played) -> None:
     assert orders.count("pelvis>torso>hand") >= 0.9 * len(orders)
 
 
-def test_without_stamps_feet_are_absent_and_the_reason_names_the_stamps_and_the_trunk_is_tied_by_strikes(
-    singles: Played,
-) -> None:
+def test_without_stamps_the_trunk_is_tied_by_strikes_and_soles_by_what_they_carry(singles: Played) -> None:
     made = singles.simulated[0].recording
 
     def unstamped(unit: UnitSignal) -> UnitSignal:
@@ -128,14 +132,24 @@ def test_without_stamps_feet_are_absent_and_the_reason_names_the_stamps_and_the_
                 signal[:n], signal[-n:] = signal[n], signal[-n]
         return replace(unit, accel_m_s2=accel, sole_n=sole)
 
-    told = analyse(
-        replace(made, units={n: u if n == "bag" else unstamped(u) for n, u in made.units.items()}, events=())
-    )
-    assert "not_aligned:leftsole" in told.flags
-    assert "three stamps" in why(told, "lead_load_contact_pct")
-    assert all("settle_ms" not in s.measures for s in told.strikes)
+    units = {n: u if n == "bag" else unstamped(u) for n, u in made.units.items()}
+    told = analyse(replace(made, units=units, events=()))
+    assert told.flags == ("not_aligned:leftankle",)
     clocks = {u.unit: u for u in told.units}
     assert {clocks[n].aligned_by for n in ("pelvis", "torso")} <= {"strikes", "movement"}
+    assert singles.simulated[0].worn is not None
+    for name in ("leftsole", "rightsole"):
+        offset, drift = singles.simulated[0].worn.clocks[name]
+        own = np.array([5.0, clocks[name].own(np.array(made.units["bag"].length_s - 5.0))])
+        error = np.abs(clocks[name].reference(own) - (offset + own * (1.0 + 1e-6 * drift))).max()
+        assert clocks[name].aligned_by == "load"
+        assert error < 0.02
+        assert error < 2e-3 * clocks[name].residual_ms
+    no_trunk = {n: u for n, u in units.items() if u.kind not in ("pelvis", "torso")}
+    alone = analyse(replace(made, units=no_trunk, events=()))
+    assert "not_aligned:leftsole" in alone.flags
+    assert "three stamps" in why(alone, "lead_load_contact_pct")
+    assert all("settle_ms" not in s.measures for s in alone.strikes)
     with_stamps = singles.analyses[0].strikes
     for name in ("pelvis_before_ms", "turn_done_pct", "separation_deg"):
         sds = [

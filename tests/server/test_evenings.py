@@ -9,6 +9,7 @@ from asking import send  # the server folder's own
 from django.db import IntegrityError, transaction
 from django.test import Client
 from makers import Played
+from trial_makers import evening as thrown  # the server folder's own
 
 from agile_strike.capture.basis import behind
 from agile_strike.capture.models import AnalysisRun, Recording, Wear
@@ -18,7 +19,7 @@ from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym
 from agile_strike.intake.again import analyse_again
 from agile_strike.intake.reading import import_recording
-from agile_strike.kit.models import Calibration, Unit
+from agile_strike.kit.models import BagVersion, Calibration, Unit
 from agile_strike.people.models import StanceChange, Student
 from agile_strike.review.keep import GONE
 from agile_strike.review.models import Strike, StrikeSet
@@ -215,3 +216,26 @@ def test_a_strike_between_sets_is_in_none(student: Student, gym: Gym, made: Core
     recording = import_recording(gym, student, replace(made, events=(only,)))
     inside = list(recording.strikes.order_by("number").values_list("set__code", flat=True))
     assert inside == [None, None, "lead-hook", "lead-hook", "lead-hook", *[None] * (len(at) - 5)]
+
+
+def test_what_to_drill_rests_on_strikes_that_count_and_the_school_that_they_were_thrown_under(
+    coach: Client, student: Student, bag: BagVersion
+) -> None:
+    recording = thrown(student, bag, 0, 0.1, seed=3)
+    path = f"/api/evenings/{recording.session_id}/drills"
+    assert coach.get(path).json() == []
+    drawn = Strike.objects.filter(recording=recording, number__lte=16)
+    drawn.update(pullback_mm=48.0, pullback_mm_sd=6.0)
+    (told,) = coach.get(path).json()
+    assert (told["name"], told["code"], told["moves"]) == ("Mirror", "rear-straight", "Pull-back")
+    figure = {"measure": "pullback_mm", "mean": 48.0, "strikes": 16, "edge": 20.0, "low": False, "school": ""}
+    assert (told["figure"], told["words"]) == (figure, "")
+    assert [s["number"] for s in told["strikes"]] == list(range(1, 17))
+    check = {"name": "Any way back", "measure": "pullback_mm", "low": None, "high": 60.0, "strikes": ["straight"]}
+    school = send(coach, "post", "schools", {"name": "wide", "belief": "", "checks": [check]})
+    StrikeSet.objects.filter(recording=recording).update(school_id=school.json()["id"])
+    assert coach.get(path).json() == []
+    StrikeSet.objects.filter(recording=recording).update(school=None)
+    assert len(coach.get(path).json()) == 1
+    drawn.filter(number__gt=3).update(excluded_reason="slipped", excluded_at=recording.acquired_at)
+    assert coach.get(path).json() == []

@@ -245,3 +245,25 @@ def test_an_injury_is_marked_and_taken_off(student: Student, coach: Client) -> N
     assert coach.get(f"/api/students/{student.pk}/weeks").json()["marks"][0]["text"] == "wrist"
     coach.delete(f"/api/marks/{key}")
     assert coach.get(f"/api/students/{student.pk}/weeks").json()["marks"] == []
+
+
+def test_what_is_to_be_seen_to_is_this_gyms_and_goes_when_it_is_seen_to(
+    trial: Trial, student: Student, coach: Client
+) -> None:
+    def kinds() -> list[str]:
+        return [n["kind"] for n in coach.get("/api/attention").json() if n["student_id"] == student.pk]
+
+    assert "consent" not in kinds()
+    Student.objects.filter(pk=student.pk).update(birth_date=None, consent="missing")
+    assert kinds()[0] == "consent"
+    Student.objects.filter(pk=student.pk).update(consent="kept")
+    assert "consent" not in kinds()
+    last = student.gym.today - dt.timedelta(days=22)
+    every = student.gym.recordings.order_by("acquired_at")
+    newest = every.last()
+    every.update(acquired_at=dt.datetime.combine(last, dt.time(12), dt.UTC))
+    assert {"retest", "away"} <= set(kinds())
+    Trial.objects.filter(pk=trial.pk).update(ended_on=student.gym.today)
+    assert "retest" not in kinds()
+    type(newest).objects.filter(pk=newest.pk).update(acquired_at=dt.datetime.now(dt.UTC))
+    assert "away" not in kinds()

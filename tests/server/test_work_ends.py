@@ -281,3 +281,15 @@ def test_a_c3d_whose_labels_are_no_text_is_refused(coach: Client) -> None:
     tables.look(made["id"])
     told = coach.get(f"/api/tables/{made['id']}").json()
     assert (told["state"], "a.c3d: " in told["message"]) == ("failed", True)
+
+
+def test_nothing_is_told_as_done_before_what_goes_with_it_is_done(student: Student) -> None:
+    row = Upload.objects.create(gym=student.gym, student=student, file_name="bag.csv", size_bytes=1)
+
+    def fails(_: Upload) -> None:
+        raise RuntimeError("the tables are still there")
+
+    work.run(Upload, row.pk, lambda _: "8 strikes in 1 recording.", done=fails)
+    row.refresh_from_db()
+    assert row.state == Upload.State.FAILED
+    assert "Reference" in row.message

@@ -37,6 +37,17 @@ def no_consent(name: str, age: int | None, consent: str) -> str | None:
     return f"{name} is under {MAJORITY} and the guardian's consent {was}. Note it on the student's page first."
 
 
+def lacks_consent(age: int | None, consent: str) -> str | None:
+    """The same in short, where the name stands before it."""
+    if not is_child(age) or consent in CONSENT:
+        return None
+    if age is None:
+        return "No date of birth is noted, so nothing may be recorded without a guardian's consent."
+    return (
+        f"Under {MAJORITY}, and the guardian's consent {'was withdrawn' if consent == 'withdrawn' else 'is missing'}."
+    )
+
+
 def no_trial(
     name: str, age: int | None, consent: str, measures: tuple[str, ...], strikes: int = 0, rest_s: float = LEAST_REST_S
 ) -> str | None:

@@ -26,7 +26,7 @@ class Check:
     measure: str
     low: float | None = None
     high: float | None = None
-    strikes: tuple[str, ...] = ()  #: families that it holds for, as straight, hook, round; empty: all
+    strikes: tuple[str, ...] = ()  #: that it holds for, as straight, rear-straight, round-snapped; empty: all
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,22 +45,39 @@ class Judged:
     order: str | None = None
 
 
-def family(code: str) -> str:
-    """The family in a strike code `side-family[-variant]`."""
-    parts = code.split("-")
-    return parts[1] if len(parts) > 1 and parts[0] in ("lead", "rear") else parts[0]
+def fits(code: str, said: str) -> bool:
+    """Whether a strike is of a family (round), of a variant (round-snapped), or of one side's (rear-straight)."""
+    own = code if said.partition("-")[0] in ("lead", "rear") else code.removeprefix("lead-").removeprefix("rear-")
+    return own == said or own.startswith(f"{said}-")
+
+
+def holding(school: School, code: str) -> list[Check]:
+    """The checks of a school that hold for a strike: of two on one measure, the one that names the strike closer."""
+    close: dict[str, int] = {}
+    found = [
+        (c, max((len(s) for s in c.strikes if fits(code, s)), default=0 if not c.strikes else -1))
+        for c in school.checks
+    ]
+    for c, near in found:
+        close[c.measure] = max(close.get(c.measure, -1), near)
+    return [c for c, near in found if near >= 0 and near == close[c.measure]]
+
+
+def range_of(school: School, code: str, measure: str) -> Check | None:
+    """The check that a school has on a measure of a strike."""
+    return next((c for c in holding(school, code) if c.measure == measure), None)
 
 
 def judge(school: School, code: str, measures: Mapping[str, Measured], order: str | None) -> list[Judged]:
     """Every check of the school that holds for this strike."""
-    return [_one(c, measures, order) for c in school.checks if not c.strikes or family(code) in c.strikes]
+    return [_one(c, measures, order) for c in holding(school, code)]
 
 
 def _one(check: Check, measures: Mapping[str, Measured], order: str | None) -> Judged:
     if check.measure == CHAIN:
         if order is None:
             return Judged(check, "absent", None)
-        return Judged(check, _ground_up(order), None, order)
+        return Judged(check, ground_up(order), None, order)
     value = measures.get(check.measure)
     if value is None:
         return Judged(check, "absent", None)
@@ -79,7 +96,7 @@ def _within(value: Measured, low: float | None, high: float | None) -> Verdict:
     return "met"
 
 
-def _ground_up(order: str) -> Verdict:
+def ground_up(order: str) -> Verdict:
     if order == ">".join(GROUND_UP):
         return "met"
     groups = [g.split("=") for g in order.split(">")]
@@ -90,7 +107,7 @@ def _ground_up(order: str) -> Verdict:
 
 def _objects(other: School, code: str, m: Measure, here: float, there: float | None) -> bool:
     here = round(here, m.decimals)  # as it will be told: nobody objects to what looks like the edge itself
-    ranges = [c for c in other.checks if c.measure == m.name and (not c.strikes or family(code) in c.strikes)]
+    ranges = [c for c in holding(other, code) if c.measure == m.name]
     if ranges:
         return any((c.low is not None and here < c.low) or (c.high is not None and here > c.high) for c in ranges)
     if there is None or m.better == "neither":
@@ -115,10 +132,9 @@ def objections(other: School, code: str, typical: Mapping[str, tuple[float, floa
         m = MEASURES[name]
         if not _objects(other, code, m, here, there):
             continue
-        unit = m.unit.replace("deg", "°")
-        text = f"{m.in_a_sentence} {here:.{m.decimals}f} {unit} this way"
+        text = f"{m.in_a_sentence} {here:.{m.decimals}f} {m.spoken_unit} this way"
         if there is not None:
-            text += f", {there:.{m.decimals}f} {unit} {other.name}"
+            text += f", {there:.{m.decimals}f} {m.spoken_unit} {other.name}"
         out.append(text)
     return out
 
@@ -135,6 +151,8 @@ def _shared() -> Sequence[Check]:
         Check("Same line back", "return_drop_mm", None, 60.0, ("straight",)),
         Check("Speed held to the bag", "speed_held_pct", 90.0, None, ("round", "front", "side")),
         Check("Support foot turns", "pivot_deg", 75.0, None, ("round",)),
+        Check("Support foot turns a little", "pivot_deg", 20.0, None, ("round-snapped", "round-rising")),
+        Check("Rear foot turns", "pivot_deg", 15.0, None, ("rear-straight",)),
     )
 
 

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
+from agile_strike.core.doubts import shared_sd
 from agile_strike.core.errors import BadFile
 from agile_strike.core.weeks.balance import mixed_sides
 from agile_strike.core.weeks.course import Course, Told, course
@@ -32,7 +33,9 @@ def told(table: pa.Table, name: str, measure: str, marks: list[dt.date]) -> dict
         value = np.where(np.char.strip(words(table, "excluded")) == "", value, np.nan)
     day = {text: _day(text, name, session) for text in set(session.tolist())}
     on = [day[text] for text in session.tolist()]
-    found = evenings(on, codes(words(table, "block")), value)
+    doubt = f"{measure}_sd"
+    common = shared_sd(measure) * figures(table, doubt, name) if doubt in table.column_names else None
+    found = evenings(on, codes(words(table, "block")), value, common)
     limb = words(table, "limb").tolist() if "limb" in table.column_names else []
     return {**document(found, course(found, marks)), "notes": mixed_sides(on, limb, value)}
 

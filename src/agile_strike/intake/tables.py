@@ -269,7 +269,7 @@ def recording_of(upload: Upload) -> Recording:
 
 @transaction.atomic
 def imported(upload: Upload) -> None:
-    """The tables of an upload that is done are no longer needed."""
+    """The tables of an upload that is done, where it was made of any, are no longer needed."""
     rows = ForeignFile.objects.filter(gym=upload.gym, pk__in=(upload.tables or {}).get("files", []))
     for row in rows:
         _drop(row.file_id, row.columns_id)

@@ -60,13 +60,11 @@ def cancel(upload: Upload) -> Upload:
 
 def run_import(upload_id: int) -> None:
     """Import one upload. Safe to run again after a kill: a recording that is there already is left as it is."""
-    work.run(Upload, upload_id, _import)
+    work.run(Upload, upload_id, _import, done=tables.imported)
     upload = Upload.objects.select_related("file").filter(pk=upload_id).first()
     if upload is not None and upload.ended:
         _drop_file(upload)
         Upload.objects.filter(pk=upload.pk, state=Upload.State.DONE).update(progress=1.0, stage="")
-        if upload.tables is not None and upload.state == Upload.State.DONE:
-            tables.imported(upload)
 
 
 def _import(upload: Upload) -> str:

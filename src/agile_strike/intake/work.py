@@ -24,8 +24,19 @@ class Cancelled(Exception):
     """The coach called it off."""
 
 
-def run(model: type[Row], key: int, work: Callable[[Row], str], cancelled: str = NOTHING_SAVED) -> None:
-    """Do `work` of a row and note how it ended; what `work` returns is told when it is done. Safe to run again.
+def nothing_more(row: Work) -> None:
+    """What is to be done of most rows when they are done."""
+
+
+def run(
+    model: type[Row],
+    key: int,
+    work: Callable[[Row], str],
+    cancelled: str = NOTHING_SAVED,
+    done: Callable[[Row], None] = nothing_more,
+) -> None:
+    """Do `work` of a row and note how it ended; what `work` returns is told when it is done, and what `done` does is
+    seen by nobody before or after that. Safe to run again.
 
     Where the database itself is away nothing can be noted: the error goes to the queue, which tries again.
     """
@@ -33,7 +44,10 @@ def run(model: type[Row], key: int, work: Callable[[Row], str], cancelled: str =
     if row is None:
         return
     try:
-        end(row, Work.State.DONE, work(row))
+        message = work(row)
+        with transaction.atomic():
+            end(row, Work.State.DONE, message)
+            done(row)
     except Cancelled:
         end(row, Work.State.CANCELLED, cancelled)
     except BadInput as error:

@@ -24,7 +24,7 @@ from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
 from agile_strike.gym.bodies import LARGEST_ID, Changed, Problem
 from agile_strike.people.services import allow
-from agile_strike.review import draw, evening, export, judge, say
+from agile_strike.review import draw, drills, evening, export, judge, say
 from agile_strike.review import schemas as s
 from agile_strike.review.models import Remark, Strike, StrikeSet
 
@@ -149,6 +149,12 @@ def curves(request: HttpRequest, ids: Query[list[int]]) -> list[draw.ForceCurve]
 @router.get("/evenings/{evening_id}", response=s.EveningPage)
 def evening_page(request: HttpRequest, evening_id: int) -> evening.EveningPage:
     return evening.page(gym(request), evening_id)
+
+
+@router.get("/evenings/{evening_id}/drills", response=list[s.DrillOut])
+def evening_drills(request: HttpRequest, evening_id: int) -> list[drills.Drill]:
+    """What to drill after this evening, three at most."""
+    return drills.of_evening(gym(request), evening_id)
 
 
 # --- out of the house

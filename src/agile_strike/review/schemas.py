@@ -221,6 +221,38 @@ class WornOut(Schema):
     battery_pct: float | None
 
 
+class ShownByOut(Schema):
+    strike_id: int
+    recording_id: int
+    number: int
+
+
+class FigureOut(Schema):
+    """The mean of a measure beyond its edge."""
+
+    measure: str
+    mean: float
+    strikes: int
+    edge: float
+    low: bool  #: the edge is a lower one
+    school: str  #: whose edge it is; empty: as a rule
+
+
+class DrillOut(Schema):
+    """A drill, why it is asked for, and the strikes that ask for it."""
+
+    name: str
+    seen: str
+    figure: FigureOut | None
+    words: str
+    code: str
+    steps: list[str]
+    dose: str
+    care: str
+    moves: str  #: label of the measure by which it shows
+    strikes: list[ShownByOut]
+
+
 class EveningPage(EveningRow):
     """One student's evening: who, with what, what was planned, what was thrown, what was said."""
 

@@ -10,12 +10,13 @@ from ninja import Query, Router, Status
 
 from agile_strike.core.children import MAXIMAL_FROM_AGE
 from agile_strike.core.trial import design
+from agile_strike.core.weeks.attention import Notice
 from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
 from agile_strike.gym.bodies import Changed, Problem
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of, allow
-from agile_strike.trials import classroom, compare, pages, rows, services, weeks
+from agile_strike.trials import attention, classroom, compare, pages, rows, services, weeks
 from agile_strike.trials import schemas as s
 from agile_strike.trials.models import Decision, Trial
 
@@ -263,3 +264,9 @@ def remove_mark(request: HttpRequest, mark_id: int) -> Changed:
 @router.get("/class", response=pages.ClassOut)
 def the_class(request: HttpRequest) -> pages.ClassOut:
     return classroom.page(gym(request))
+
+
+@router.get("/attention", response=list[pages.NoticeOut])
+def to_see_to(request: HttpRequest) -> list[Notice]:
+    """What to see to before the next evening, the weightiest first."""
+    return attention.notices(gym(request))

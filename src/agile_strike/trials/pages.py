@@ -264,4 +264,14 @@ class ClassOut(Schema):
     cheapest: list[CheapOut]
 
 
+class NoticeOut(Schema):
+    """Something to see to."""
+
+    kind: str  #: consent, volume, sides, retest, battery, calibration or away
+    who: str
+    text: str
+    student_id: int | None
+    trial_id: int | None
+
+
 ClaimOut.model_rebuild()

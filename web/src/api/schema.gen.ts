@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/attention": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * To See To
+         * @description What to see to before the next evening, the weightiest first.
+         */
+        get: operations["agile_strike_trials_api_to_see_to"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bags": {
         parameters: {
             query?: never;
@@ -172,6 +192,26 @@ export interface paths {
         };
         /** Evening Page */
         get: operations["agile_strike_review_api_evening_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evenings/{evening_id}/drills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Evening Drills
+         * @description What to drill after this evening, three at most.
+         */
+        get: operations["agile_strike_review_api_evening_drills"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2414,6 +2454,31 @@ export interface components {
             /** Value */
             value: (number | null)[];
         };
+        /**
+         * DrillOut
+         * @description A drill, why it is asked for, and the strikes that ask for it.
+         */
+        DrillOut: {
+            /** Care */
+            care: string;
+            /** Code */
+            code: string;
+            /** Dose */
+            dose: string;
+            figure: components["schemas"]["FigureOut"] | null;
+            /** Moves */
+            moves: string;
+            /** Name */
+            name: string;
+            /** Seen */
+            seen: string;
+            /** Steps */
+            steps: string[];
+            /** Strikes */
+            strikes: components["schemas"]["ShownByOut"][];
+            /** Words */
+            words: string;
+        };
         /** EndIn */
         EndIn: {
             /** Ended */
@@ -2555,6 +2620,24 @@ export interface components {
             reason: string;
             /** Versions */
             versions: number[];
+        };
+        /**
+         * FigureOut
+         * @description The mean of a measure beyond its edge.
+         */
+        FigureOut: {
+            /** Edge */
+            edge: number;
+            /** Low */
+            low: boolean;
+            /** Mean */
+            mean: number;
+            /** Measure */
+            measure: string;
+            /** School */
+            school: string;
+            /** Strikes */
+            strikes: number;
         };
         /** HereIn */
         HereIn: {
@@ -2975,6 +3058,22 @@ export interface components {
             recording_id: number;
             /** Strike Id */
             strike_id: number;
+        };
+        /**
+         * NoticeOut
+         * @description Something to see to.
+         */
+        NoticeOut: {
+            /** Kind */
+            kind: string;
+            /** Student Id */
+            student_id: number | null;
+            /** Text */
+            text: string;
+            /** Trial Id */
+            trial_id: number | null;
+            /** Who */
+            who: string;
         };
         /** ObjectionOut */
         ObjectionOut: {
@@ -3500,6 +3599,15 @@ export interface components {
             strikes: number;
             /** Student */
             student: string;
+        };
+        /** ShownByOut */
+        ShownByOut: {
+            /** Number */
+            number: number;
+            /** Recording Id */
+            recording_id: number;
+            /** Strike Id */
+            strike_id: number;
         };
         /** SidesOut */
         SidesOut: {
@@ -4448,6 +4556,26 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    agile_strike_trials_api_to_see_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticeOut"][];
+                };
+            };
+        };
+    };
     agile_strike_kit_api_bags: {
         parameters: {
             query?: never;
@@ -4814,6 +4942,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EveningPage"];
+                };
+            };
+        };
+    };
+    agile_strike_review_api_evening_drills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillOut"][];
                 };
             };
         };

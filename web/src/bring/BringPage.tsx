@@ -137,7 +137,7 @@ function Imports({ studentId }: { studentId: number }) {
   const uploads = useUploads();
   const queries = useQueryClient();
   const mine = uploads.data?.filter((u) => u.student_id === studentId) ?? [];
-  const done = mine.filter((u) => u.state === "done").length;
+  const done = mine.filter((u) => u.state === "done").map((u) => u.id).join(); // not how many: the list is of the latest alone
   useEffect(() => {
     // a finished import adds to the student's recordings, and takes the tables that it was made of
     void queries.invalidateQueries({ queryKey: ["students"] });

@@ -1,10 +1,12 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useClass } from "../api/trials";
-import { DECISIONS, strikeName } from "../compare/words";
+import { DECISIONS } from "../compare/words";
+import { StrikeName } from "../ui/StrikePicker";
 import { digits, longDay } from "../format";
 import { Late } from "../ui/Late";
 import { Empty, Failed, Loading } from "../ui/state";
+import { SeeTo } from "./SeeTo";
 import { SmallInterval } from "./SmallInterval";
 
 const GROUPS = [
@@ -24,19 +26,23 @@ export function ClassPage() {
   const { rows, pooled, cheapest } = told.data;
   if (rows.length === 0)
     return (
-      <Empty title="No trials yet">
-        Choose a student, then Compare, and{" "}
-        <Link className="plain" to="/trials/new">
-          plan a trial
-        </Link>
-        .
-      </Empty>
+      <div className="mx-auto max-w-7xl px-6 py-4">
+        <SeeTo />
+        <Empty title="No trials yet">
+          Choose a student, then Compare, and{" "}
+          <Link className="plain" to="/trials/new">
+            plan a trial
+          </Link>
+          .
+        </Empty>
+      </div>
     );
   const most = Math.max(10, ...rows.flatMap((r) => (r.told.claim.ci95_pct ?? []).map((v) => Math.min(60, Math.abs(v ?? 0)))));
   return (
     <div className="mx-auto max-w-7xl px-6 py-4">
-      <h1 className="wide-title text-3xl">{headline(rows)}</h1>
+      <h1 className="wide-title text-xl sm:text-3xl">{headline(rows)}</h1>
       <Late late={told.data.late} />
+      <SeeTo />
       {cheapest.length > 0 && (
         <section aria-label="This week" className="mt-2 border-l-4 border-buoy pl-3">
           <h2 className="wide-title text-base">Cheapest to settle this week</h2>
@@ -55,8 +61,8 @@ export function ClassPage() {
         return own.length === 0 ? null : (
           <section key={key} aria-label={name} className="mt-5">
             <h2 className="wide-title text-lg">{name}</h2>
-            <table className="w-full table-fixed text-left">
-              <tbody>
+            <table className="w-full table-fixed text-left max-sm:block">
+              <tbody className="max-sm:block">
                 {own.map((r) => (
                   <Row key={`${r.trial} ${r.student_id}`} row={r} most={most} />
                 ))}
@@ -73,7 +79,7 @@ export function ClassPage() {
               {p.told.sentence.before} <b>{p.told.sentence.figures}</b> {p.told.sentence.after}{" "}
               {p.told.claim.pooled && (
                 <span className="text-soft">
-                  The next student: {digits(p.told.claim.pooled.next_student_pct[0] ?? 0, 0)} to {digits(p.told.claim.pooled.next_student_pct[1] ?? 0, 0)} %.
+                  A student who has not tried it yet may change by {digits(p.told.claim.pooled.next_student_pct[0] ?? 0, 0)} to {digits(p.told.claim.pooled.next_student_pct[1] ?? 0, 0)} %.
                 </span>
               )}
             </p>
@@ -88,22 +94,22 @@ function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
   const { told } = row;
   const pct = told.claim.effect_pct;
   return (
-    <tr className="border-t border-line">
-      <th scope="row" className="w-32 py-2 pr-2 font-semibold lg:w-44">
+    <tr className="border-t border-line max-sm:grid max-sm:grid-cols-[1fr_auto] max-sm:gap-y-1 max-sm:py-2">
+      <th scope="row" className="w-32 py-2 pr-2 font-semibold max-sm:w-auto max-sm:py-1 lg:w-44">
         <Link className="plain" to={`/students/${row.student_id}/compare?trial=${row.trial}`}>
           {row.student}
         </Link>
       </th>
-      <td className="w-52 py-2 pr-4 lg:w-72">
+      <td className="w-52 py-2 pr-4 max-sm:order-1 max-sm:col-span-2 max-sm:w-auto max-sm:py-0 lg:w-72">
         {row.levels.slice(1).join(", ")}
         <span className="block text-2xs text-soft">
-          against {row.levels[0]}, {strikeName(row.code)}
+          against {row.levels[0]}, <StrikeName code={row.code} />
         </span>
       </td>
-      <td className="numeric w-20 py-2 text-right">{pct === null ? "" : <b className="figure text-lg">{`${pct > 0 ? "+" : ""}${digits(pct, 0)} %`}</b>}</td>
+      <td className="numeric w-20 py-2 text-right max-sm:py-1">{pct === null ? "" : <b className="figure text-lg">{`${pct > 0 ? "+" : ""}${digits(pct, 0)} %`}</b>}</td>
       <td className="hidden w-56 px-3 py-2 lg:table-cell">{told.claim.ci95_pct && <SmallInterval told={told} most={most} />}</td>
-      <td className="px-3 py-2 text-2xs">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.worth_settling ? "" : told.needed, told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
-      <td className="w-24 py-2 text-right text-2xs lg:w-32">
+      <td className="px-3 py-2 text-2xs max-sm:order-2 max-sm:col-span-2 max-sm:px-0 max-sm:py-0">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.worth_settling ? "" : told.needed, told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
+      <td className="w-24 py-2 text-right text-2xs max-sm:order-3 max-sm:col-span-2 max-sm:w-auto max-sm:py-0 max-sm:text-left lg:w-32">
         {row.decision ? (
           <>
             <b>{DECISIONS[row.decision]}</b>

@@ -4,7 +4,7 @@ import { useRemoval } from "../api/removal";
 import { useEndTrial } from "../api/trials";
 import { type Measure } from "../format";
 import type { useView } from "./view";
-import { strikeName } from "./words";
+import { useStrikeName } from "../ui/StrikePicker";
 
 interface Props {
   trial: Schemas["TrialOut"];
@@ -18,6 +18,7 @@ interface Props {
 
 /** Which trial, which levels, which measure, what is worth having, whose. */
 export function Choosing({ trial, trials, studentId, registry, measure, view, change }: Props) {
+  const nameOf = useStrikeName();
   const end = useEndTrial();
   const { remove, busy } = useRemoval(() => change({ trial: undefined }));
   const pairs = trial.levels.flatMap((a, i) => trial.levels.slice(i + 1).map((b) => [a, b] as const));
@@ -30,7 +31,7 @@ export function Choosing({ trial, trials, studentId, registry, measure, view, ch
       <select aria-label="Trial" className="field max-w-80 font-semibold" value={trial.id} onChange={(e) => change({ trial: e.target.value, measure: undefined, levels: undefined, only: undefined, everybody: undefined, worth: undefined })}>
         {trials.map((t) => (
           <option key={t.id} value={t.id}>
-            {t.factor}, {strikeName(t.code)}
+            {t.factor}, {nameOf(t.code)}
             {t.ended_on ? "" : " (running)"}
           </option>
         ))}

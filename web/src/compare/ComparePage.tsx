@@ -16,7 +16,7 @@ import { DotsChart } from "./DotsChart";
 import { EachStudent } from "./EachStudent";
 import { IntervalPlot } from "./IntervalPlot";
 import { useView } from "./view";
-import { strikeName } from "./words";
+import { StrikeName } from "../ui/StrikePicker";
 
 /** Did the change help? The sentence first, then every strike, the interval, what else moved, what weakens it, the decision. */
 export function ComparePage() {
@@ -118,7 +118,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
   return (
     <>
       <p className="hidden text-base print:block">
-        {everybody ? `${trial.students.length} students` : students.data?.find((s) => s.id === studentId)?.name}: {trial.factor}, {strikeName(trial.code)}
+        {everybody ? `${trial.students.length} students` : students.data?.find((s) => s.id === studentId)?.name}: {trial.factor}, <StrikeName code={trial.code} />
         {trial.height && ` to the ${trial.height}`}
       </p>
       <h1 className="wide-title mt-3 max-w-5xl text-3xl leading-tight" aria-live="polite">

@@ -7,6 +7,7 @@ import { BagOptions } from "../ui/BagOptions";
 import { Failed, Loading, Problem } from "../ui/state";
 import { PlanTold } from "./PlanTold";
 import { Picker, type Pick } from "../ui/Picker";
+import { useAdding } from "../ui/adding";
 import { StrikePicker } from "../ui/StrikePicker";
 
 const FIRST: Schemas["TrialIn"] = {
@@ -64,8 +65,9 @@ function Designing({ id, first, registry, students, back }: Props) {
   const schools = useSchools();
   const bags = useBags();
   const save = useSaveTrial(id);
+  const adding = useAdding();
   const navigate = useNavigate();
-  const set = (part: Partial<Schemas["TrialIn"]>) => setText({ ...text, ...part });
+  const set = (part: Partial<Schemas["TrialIn"]>) => setText((now) => ({ ...now, ...part }));
   const ready = text.levels.every((l) => l.trim()) && new Set(text.levels).size === text.levels.length && text.students.length > 0;
   const plan = usePlan(useDeferredValue(useMemo(() => (ready ? text : null), [ready, text])));
   const known = text.factor === SCHOOL ? (schools.data ?? []).map((s) => s.name) : (registry.factors[text.factor] ?? []);
@@ -185,7 +187,7 @@ function Designing({ id, first, registry, students, back }: Props) {
             </div>
           </fieldset>
           <div className="col-span-2 flex items-center gap-3">
-            <button className="action-main min-h-11" disabled={save.isPending || !ready}>
+            <button className="action-main min-h-11" disabled={save.isPending || adding || !ready}>
               {id === undefined ? "Start the trial" : "Save the change"}
             </button>
             {!ready && <span className="text-soft">{text.students.length ? "Name two different levels." : "Choose who throws it."}</span>}

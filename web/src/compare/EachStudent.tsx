@@ -13,7 +13,7 @@ export function EachStudent({ comparison, names }: { comparison: Schemas["Compar
   const rows: { name: string; told: (number | null)[]; strong?: boolean; dashed?: boolean }[] = [
     ...Object.entries(pooled.each_pct).map(([label, told]) => ({ name: names[label] ?? label, told })),
     { name: "Mean of all", told: [pooled.mean_pct, ...pooled.ci95_pct], strong: true },
-    { name: "The next student", told: [pooled.mean_pct, ...pooled.next_student_pct], dashed: true },
+    { name: "Somebody new", told: [pooled.mean_pct, ...pooled.next_student_pct], dashed: true },
   ];
   const most = 1.1 * Math.max(...rows.flatMap((r) => r.told.map((v) => Math.abs(v ?? 0))), 1);
   const x = scaleLinear([-most, most], [NAMES, WIDTH - 8]);

@@ -6,7 +6,7 @@ import { useBlocks, useSheet, useTrials } from "../api/trials";
 import { longDay, minutes } from "../format";
 import { useKeys } from "../ui/keys";
 import { Failed, Loading, Problem } from "../ui/state";
-import { strikeName } from "./words";
+import { StrikeName } from "../ui/StrikePicker";
 
 /** What to run an evening's blocks from, at the bag or on paper: which level next, how many, how long to rest. */
 export function SheetPage() {
@@ -79,7 +79,7 @@ function Evening({ trialId, studentId, sheet, levels }: Props) {
         {sheet.evening <= sheet.evenings ? ` of ${sheet.evenings}` : `, ${sheet.evenings} were planned`}
       </h1>
       <p className="text-base text-soft">
-        {strikeName(sheet.code)}
+        <StrikeName code={sheet.code} />
         {sheet.height && ` to the ${sheet.height}`}, {sheet.strikes} a block{sheet.gear && `, ${sheet.gear}`}{sheet.bag && `, ${sheet.bag}`} · {longDay(sheet.on)}
       </p>
       <div className="no-print mt-4 border-y-2 border-ink py-5">

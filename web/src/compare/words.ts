@@ -10,8 +10,3 @@ export const DECISIONS: Record<string, string> = {
   drop: "Drop it",
   keep_testing: "Keep testing",
 };
-
-/** `rear-straight` as a coach says it. */
-export function strikeName(code: string): string {
-  return code.replaceAll("-", " ");
-}

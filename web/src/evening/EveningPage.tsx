@@ -5,6 +5,7 @@ import { useRegistry, useZone } from "../api/queries";
 import { clock, convert, digits, longDay, minutes, placeName } from "../format";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
+import { Drills } from "./Drills";
 import { Noted } from "./Noted";
 import { Sets } from "./Sets";
 
@@ -40,6 +41,7 @@ export function EveningPage() {
       <div className="mt-4 grid gap-10 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <div>
           <Sets evening={evening} registry={registry.data} />
+          <Drills evening={evening} registry={registry.data} />
           <Recordings evening={evening} />
         </div>
         <aside className="space-y-6">

@@ -36,7 +36,7 @@ export function Sets({ evening, registry }: { evening: Page; registry: Schemas["
             <tr className="border-b border-line [&>th]:py-1.5 [&>th]:pr-3 [&>th]:font-semibold">
               <th>Strike</th>
               <th>Under</th>
-              <th className="text-right">Planned</th>
+              <th className="text-right max-sm:hidden">Planned</th>
               <th className="text-right">Thrown</th>
               <th className="text-right">
                 {measure.label} <span className="font-normal">{unit}</span>
@@ -52,9 +52,10 @@ export function Sets({ evening, registry }: { evening: Page; registry: Schemas["
             ))}
             {evening.loose > 0 && (
               <tr className="border-b border-line [&>td]:py-2 [&>td]:pr-3">
-                <td className="text-soft" colSpan={3}>
+                <td className="text-soft" colSpan={2}>
                   In no set
                 </td>
+                <td className="max-sm:hidden" />
                 <td className="numeric text-right">{evening.loose}</td>
                 <td colSpan={2} />
               </tr>
@@ -85,7 +86,7 @@ function Row({ line, evening, mean }: { line: Line; evening: Page; mean: [number
         <span className="block text-2xs text-soft">{[line.limb && limbName(line.limb), line.level, line.landed, line.byCoach && "as you said"].filter(Boolean).join(", ")}</span>
       </td>
       <td>{line.under || <span className="text-soft">nothing said</span>}</td>
-      <td className="numeric text-right">{planned ? (planned.strikes ?? "some") : <span className="text-soft">–</span>}</td>
+      <td className="numeric text-right max-sm:hidden">{planned ? (planned.strikes ?? "some") : <span className="text-soft">–</span>}</td>
       <td className="numeric text-right">
         {line.recording === null ? <span className="text-soft">not yet</span> : line.strikes}
         {line.excluded > 0 && <span className="block text-2xs text-soft">{line.excluded} thrown out</span>}

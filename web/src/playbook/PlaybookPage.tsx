@@ -7,6 +7,7 @@ import { Calls } from "./Calls";
 import { SchoolForm } from "./SchoolForm";
 
 const NEW: Schemas["SchoolIn"] = { name: "", belief: "", objects_to: [], checks: [], version: 0 };
+import { useStrikeName } from "../ui/StrikePicker";
 
 /** The gym's schools: what each holds, and the ranges by which strikes thrown under it are judged. */
 export function PlaybookPage() {
@@ -49,6 +50,7 @@ function textOf({ name, belief, objects_to, checks, version }: Schemas["SchoolOu
 }
 
 function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]; registry: Schemas["Registry"]; change: () => void }) {
+  const nameOf = useStrikeName();
   const { remove, busy } = useRemoval();
   return (
     <article className="mt-6 border-t border-line pt-4">
@@ -81,7 +83,7 @@ function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]
               <td className="font-semibold">{c.name}</td>
               <td className="text-soft">{registry.measures.find((m) => m.name === c.measure)?.label ?? c.measure}</td>
               <td className="numeric">{range(c, registry)}</td>
-              <td className="text-soft">{c.strikes?.length ? c.strikes.join(", ") : "every strike"}</td>
+              <td className="text-soft">{c.strikes?.length ? c.strikes.map(nameOf).join("; ") : "every strike"}</td>
             </tr>
           ))}
         </tbody>

@@ -2,6 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { Form, Labelled } from "../ui/Form";
+import { Picker } from "../ui/Picker";
+import { useStrikeName, useStrikeNames } from "../ui/StrikePicker";
 
 interface Props {
   id?: number;
@@ -44,6 +46,7 @@ export function SchoolForm({ id, school, registry, close }: Props) {
             <th>Measure</th>
             <th>From</th>
             <th>To</th>
+            <th>Strikes</th>
             <th>
               <span className="sr-only">Take off</span>
             </th>
@@ -54,10 +57,10 @@ export function SchoolForm({ id, school, registry, close }: Props) {
             // checks have no name of their own until they are written
             <tr key={k} className="[&>td]:pr-2 [&>td]:pb-1.5">
               <td>
-                <input className="field w-full" aria-label={`Name of check ${k + 1}`} required maxLength={80} value={c.name} onChange={(e) => setCheck(k, { name: e.target.value })} />
+                <input className="field w-full min-w-52" aria-label={`Name of check ${k + 1}`} required maxLength={80} value={c.name} onChange={(e) => setCheck(k, { name: e.target.value })} />
               </td>
               <td>
-                <select className="field w-full" aria-label={`Measure of check ${k + 1}`} value={c.measure} onChange={(e) => setCheck(k, { measure: e.target.value })}>
+                <select className="field w-40" aria-label={`Measure of check ${k + 1}`} value={c.measure} onChange={(e) => setCheck(k, { measure: e.target.value })}>
                   {registry.measures.map((m) => (
                     <option key={m.name} value={m.name}>
                       {m.label} {m.unit && `(${m.unit})`}
@@ -66,13 +69,16 @@ export function SchoolForm({ id, school, registry, close }: Props) {
                 </select>
               </td>
               <td>
-                <input className="field w-24" type="number" step="any" aria-label={`Lower edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.low ?? ""} onChange={(e) => setCheck(k, { low: edge(e.target.value) })} />
+                <input className="field w-18" type="number" step="any" aria-label={`Lower edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.low ?? ""} onChange={(e) => setCheck(k, { low: edge(e.target.value) })} />
               </td>
               <td>
-                <input className="field w-24" type="number" step="any" aria-label={`Upper edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.high ?? ""} onChange={(e) => setCheck(k, { high: edge(e.target.value) })} />
+                <input className="field w-18" type="number" step="any" aria-label={`Upper edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.high ?? ""} onChange={(e) => setCheck(k, { high: edge(e.target.value) })} />
               </td>
               <td>
-                <button type="button" className="plain py-1" aria-label={`Take off ${c.name}`} onClick={() => setText({ ...text, checks: text.checks.filter((_, i) => i !== k) })}>
+                <HoldsFor check={k + 1} strikes={c.strikes ?? []} change={(strikes) => setCheck(k, { strikes })} />
+              </td>
+              <td>
+                <button type="button" className="plain py-1 whitespace-nowrap" aria-label={`Take off ${c.name}`} onClick={() => setText({ ...text, checks: text.checks.filter((_, i) => i !== k) })}>
                   Take off
                 </button>
               </td>
@@ -84,5 +90,25 @@ export function SchoolForm({ id, school, registry, close }: Props) {
         Add a check
       </button>
     </Form>
+  );
+}
+
+/** The strikes that a check holds for: families from either side, or single ones; none chosen: every strike. */
+function HoldsFor({ check, strikes, change }: { check: number; strikes: string[]; change: (strikes: string[]) => void }) {
+  const known = useStrikeNames();
+  const nameOf = useStrikeName();
+  const families = [...new Set((known.data ?? []).map((s) => s.code.replace(/^(lead|rear)-/, "")))];
+  const picks = [...families.map((f) => ({ value: f, name: `${nameOf(f)}, either side` })), ...(known.data ?? []).map((s) => ({ value: s.code, name: s.name, also: s.also }))];
+  return (
+    <div className="flex flex-wrap items-center gap-1">
+      {strikes.map((s) => (
+        <button key={s} type="button" className="action px-2 py-1" aria-label={`Check ${check} no longer for ${nameOf(s)}`} onClick={() => change(strikes.filter((one) => one !== s))}>
+          {nameOf(s)} ×
+        </button>
+      ))}
+      <div className="w-44">
+        <Picker label={`Strikes of check ${check}`} value="" placeholder={strikes.length ? "one more" : "every strike"} picks={picks.filter((p) => !strikes.includes(p.value))} onChange={(code) => change([...strikes, code])} />
+      </div>
+    </div>
   );
 }

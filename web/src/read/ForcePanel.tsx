@@ -106,7 +106,7 @@ function Chart({ own, under, faded }: { own: CurveData; under: CurveData[]; fade
         ends {own.end_ms.toFixed(1)} ms
       </text>
       <text x={PAD.left} y={12} fontSize={12} fill="var(--soft)">
-        {own.force_n ? convert(1, "N", 0, units)[1] : "of its peak"}, low-passed at {own.cut_off_hz.toFixed(0)} Hz
+        {own.force_n ? convert(1, "N", 0, units)[1] : "of its peak"}, smoothed (nothing faster than {own.cut_off_hz.toFixed(0)} Hz)
         {comparable.length ? `; thin: ${comparable.length} before it` : ""}
       </text>
     </svg>

@@ -42,9 +42,9 @@ export function Under() {
   const other = strikes.id.indexOf(Number(view.under));
   const before = chosen > 0 ? String(strikes.id[chosen - 1]) : "";
   return (
-    <div className="no-print flex items-center gap-2">
-      <label className="flex flex-1 items-center gap-2">
-        <span className="whitespace-nowrap text-soft">Under it</span>
+    <div className="no-print flex flex-wrap items-center gap-x-3 gap-y-1">
+      <label className="flex basis-full items-center gap-2">
+        <span className="whitespace-nowrap text-soft">Draw under it</span>
         <select className="field min-w-0 flex-1" value={view.under} onChange={(e) => change({ under: e.target.value })}>
           <option value="">nothing</option>
           <option value="set">the mean of its set</option>
@@ -53,18 +53,18 @@ export function Under() {
         </select>
       </label>
       <label className="flex items-center gap-1">
-        <span className="text-soft">at</span>
+        <span className="whitespace-nowrap text-soft">Look at</span>
         <input
           className="field w-16 px-1.5"
           type="number"
           step={STEP_MS}
           min={FROM_MS}
           max={TO_MS}
-          placeholder="ms"
           aria-label="Cursor, milliseconds from contact"
           value={at ?? ""}
           onChange={(e) => cursor.set(e.target.value === "" ? undefined : Number(e.target.value))}
         />
+        <span className="whitespace-nowrap text-soft">ms from contact</span>
       </label>
     </div>
   );

@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useStrikePage } from "../api/queries";
 import { convert, digits, show, type System, wordsFor } from "../format";
@@ -10,7 +11,7 @@ const OFF_THE_BAG = ["impulse_estimated_n_s", "effective_mass_estimated_kg", "fl
 
 /** Beside the lanes: the figures that matter most, the school's checks, and what the coach saw. */
 export function StrikeAside() {
-  const { strikes, shown: chosen, registry, units } = useReading();
+  const { recording, strikes, shown: chosen, registry, units } = useReading();
   return (
     <div className="min-h-0 space-y-2.5 overflow-auto pr-1" tabIndex={0} role="region" aria-label="Judgement of the strike">
       <dl className="grid grid-cols-2 gap-x-4 gap-y-1">
@@ -35,6 +36,9 @@ export function StrikeAside() {
       </dl>
       <Checks />
       <Remarks />
+      <Link className="plain no-print inline-block py-2" to={`/evenings/${recording.session_id}`}>
+        What to drill after this evening
+      </Link>
     </div>
   );
 }

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { useAdding } from "./adding";
 import { Problem } from "./state";
 
 interface Props {
@@ -13,6 +14,7 @@ interface Props {
 
 /** The frame of a form: its fields, then save, cancel, and what was wrong with it. */
 export function Form({ submit, busy, error, save, close, className = "mt-5 border-y border-line py-4", children }: Props) {
+  const adding = useAdding();
   return (
     <form
       className={className}
@@ -23,7 +25,7 @@ export function Form({ submit, busy, error, save, close, className = "mt-5 borde
     >
       {children}
       <div className="mt-3 flex items-center gap-3">
-        <button className="action-main min-h-11" disabled={busy}>
+        <button className="action-main min-h-11" disabled={busy || adding}>
           {submit}
         </button>
         {close && (

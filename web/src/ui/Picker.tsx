@@ -15,6 +15,7 @@ interface Props {
   onChange: (value: string) => void;
   add?: (name: string) => void; //: something new, only ever by this
   adding?: string; //: what the step says that does it, as "Add … to our gym"
+  placeholder?: string;
   none?: string; //: what is said where nothing is found
   autoFocus?: boolean;
   required?: boolean;
@@ -23,7 +24,7 @@ interface Props {
 const NEW = "\u0000new";
 
 /** One of many, found by any of its names. What is typed and chosen from nothing changes nothing. */
-export function Picker({ label, value, picks, onChange, add, adding = "Add", none = "Nothing is called so.", autoFocus, required }: Props) {
+export function Picker({ label, value, picks, onChange, add, adding = "Add", none = "Nothing is called so.", placeholder, autoFocus, required }: Props) {
   const [typed, setTyped] = useState("");
   const found = matching(picks, typed);
   const wanted = typed.trim();
@@ -43,6 +44,7 @@ export function Picker({ label, value, picks, onChange, add, adding = "Add", non
           autoComplete="off"
           autoFocus={autoFocus}
           required={required}
+          placeholder={placeholder}
           maxLength={60}
           displayValue={() => shown}
           onChange={(e) => setTyped(e.target.value)}

@@ -1,11 +1,28 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { client, unwrap } from "../api/client";
+import { ADDING } from "./adding";
 import { say } from "./toast";
 import { Picker, type Pick } from "./Picker";
 
 export function useStrikeNames() {
   return useQuery({ queryKey: ["strike-names"], staleTime: 60_000, queryFn: async () => unwrap(await client.GET("/api/strike-names")) });
+}
+
+/** What a strike, or a family of them from either side, is called by its code: as the gym knows it, else as near as the
+ * code says. */
+export function useStrikeName(): (code: string) => string {
+  const known = useStrikeNames();
+  return useMemo(() => {
+    const names = new Map((known.data ?? []).map((s) => [s.code, s.name]));
+    const family = (code: string) => [...names].find(([known]) => known.startsWith(`rear-${code}-`))?.[1].split(",")[0];
+    return (code) => names.get(code) ?? (names.get(`rear-${code}`) ?? family(code))?.replace(/^rear /, "") ?? code.replaceAll("-", " ");
+  }, [known.data]);
+}
+
+/** The same as text. */
+export function StrikeName({ code }: { code: string }) {
+  return <>{useStrikeName()(code)}</>;
 }
 
 /** How each kind of strike travels, seen from the side: the fist or foot comes from the left. */
@@ -39,6 +56,7 @@ export function StrikePicker({ label = "Strike", value, onChange, autoFocus }: P
   const known = useStrikeNames();
   const queries = useQueryClient();
   const add = useMutation({
+    mutationKey: ADDING,
     mutationFn: async (name: string) => unwrap(await client.POST("/api/strike-names", { body: { name } })),
     onSuccess: async (made) => {
       await queries.invalidateQueries({ queryKey: ["strike-names"] });

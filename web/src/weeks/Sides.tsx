@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { strikeName } from "../compare/words";
+import { useStrikeName } from "../ui/StrikePicker";
 import { digits } from "../format";
 
 interface Props {
@@ -12,7 +12,8 @@ const SAID: Record<string, string> = { level: "level", stronger: "stronger", wea
 
 /** Left against right in the same strike, rear against lead, and how often the body is behind it. */
 export function Sides({ sides, behind, code }: Props) {
-  const family = strikeName(code.split("-").slice(1).join("-"));
+  const nameOf = useStrikeName();
+  const family = nameOf(code.split("-").slice(1).join("-"));
   return (
     <section aria-label="Sides and body">
       <h2 className="wide-title text-base">Sides, and the body behind it</h2>
@@ -21,7 +22,7 @@ export function Sides({ sides, behind, code }: Props) {
           {sides.map((s) => (
             <tr key={s.first} className="border-t border-line">
               <th scope="row" className="py-1 pr-2 text-left font-normal">
-                {s.first === "left" ? `Left against right, ${strikeName(code)}` : `Rear against lead, ${family}`}
+                {s.first === "left" ? `Left against right, ${nameOf(code)}` : `Rear against lead, ${family}`}
               </th>
               <td className="py-1 text-right">
                 {s.pct === null || s.low === null || s.high === null ? (

@@ -2,7 +2,7 @@ import { Link, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useRegistry, useStudents } from "../api/queries";
 import { useWeeks } from "../api/trials";
-import { strikeName } from "../compare/words";
+import { StrikeName, useStrikeName } from "../ui/StrikePicker";
 import { convert, digits, findMeasure, limbName, longDay, shortDay, unitOf, type Measure, type System } from "../format";
 import { Late } from "../ui/Late";
 import { Empty, Failed, Loading } from "../ui/state";
@@ -14,6 +14,7 @@ import { Volume } from "./Volume";
 
 /** One student, one strike, one measure over weeks: typical, not best; what happened at each change, with its doubt. */
 export function WeeksPage() {
+  const nameOf = useStrikeName();
   const studentId = Number(useParams().studentId);
   const [params, setParams] = useSearchParams();
   const registry = useRegistry();
@@ -48,7 +49,7 @@ export function WeeksPage() {
         <select aria-label="Strike" className="field font-semibold" value={weeks.data.code} onChange={(e) => change("code", e.target.value)}>
           {weeks.data.codes.map((c) => (
             <option key={c} value={c}>
-              {strikeName(c)}
+              {nameOf(c)}
             </option>
           ))}
         </select>
@@ -94,7 +95,7 @@ function Told({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measu
   return (
     <>
       <p className="hidden text-base print:block">
-        {students.data?.find((s) => s.id === studentId)?.name}: {strikeName(weeks.code)}, {measure.label.toLowerCase()}
+        {students.data?.find((s) => s.id === studentId)?.name}: <StrikeName code={weeks.code} />, {measure.label.toLowerCase()}
       </p>
       <Headline weeks={weeks} measure={measure} units={units} />
       <Late late={weeks.late} />
@@ -182,7 +183,7 @@ function AtMarks({ weeks, measure, units }: { weeks: Schemas["WeeksOut"]; measur
               <span className="font-semibold">{KINDS[m.kind] ?? m.kind}</span>, {longDay(m.on)}
               {m.until && ` to ${longDay(m.until)}`}
               <p className="text-2xs text-soft">{m.text}</p>
-              {told?.step && <p>Step {text(told.step, "")}</p>}
+              {told?.step && <p>From then on {text(told.step, "")}</p>}
               {told?.slope_change_per_week && <p>Slope {text(told.slope_change_per_week, " a week")}</p>}
               {told?.why_not && <p className="text-2xs">No step can be told: {told.why_not}.</p>}
             </li>

@@ -5,6 +5,7 @@ import numpy as np
 from agile_strike.core.bag.bursts import BURST_GAP_S
 from agile_strike.core.bag.columns import EDGE_SD_S, FULL_RATE_HZ, NEEDED_RATE_HZ, StrikeColumns
 from agile_strike.core.bag.mounting import Mounting
+from agile_strike.core.doubts import held
 from agile_strike.core.measured import Measured
 from agile_strike.core.measures.of_bag import BAG_NUMERIC
 from agile_strike.core.recording import Recording, UnitSignal
@@ -21,7 +22,7 @@ def rows(recording: Recording, found: StrikeColumns, told: set[str]) -> tuple[li
     strikes: list[Strike] = []
     notes: list[NotMeasured] = []
     for i in np.argsort(times, kind="stable"):
-        measures = {name: m for name, column in found.columns.items() if (m := column.at(int(i)))}
+        measures = held({name: m for name, column in found.columns.items() if (m := column.at(int(i)))})
         contact = measures.pop("contact_s")
         marks = []
         if found.clipped[i]:

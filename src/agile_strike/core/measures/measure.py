@@ -22,6 +22,11 @@ class Measure:
     noun: str = ""  #: as it stands in a sentence, where its label can't
 
     @property
+    def spoken_unit(self) -> str:
+        """The unit as a sentence has it."""
+        return self.unit.replace("deg", "°")
+
+    @property
     def in_a_sentence(self) -> str:
         return self.noun or self.label[:1].lower() + self.label[1:]
 

@@ -333,16 +333,17 @@ BODY_MEASURES = (
     Measure(
         "push_bw_s",
         "Push from the floor",
-        "BW s",
+        "s of weight",
         3,
         ("limb", "soles"),
         "neither",
-        "Load above body weight, added up: above zero the student pushed up, below they sank.",
+        "Load above body weight, added up: above zero the student pushed up, below they sank. "
+        "0.1 is a body weight more for a tenth of a second.",
         "Both soles, from 300 ms before launch to contact.",
     ),
     Measure(
         "settle_ms",
-        "Settled",
+        "Steady again",
         "ms",
         0,
         ("limb", "soles"),

@@ -5,7 +5,19 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.simulation.student import FINE_HZ, Body, Technique, Thrown, noise, rising, smooth_step, stirred
+from agile_strike.core.simulation.student import (
+    FINE_HZ,
+    FOOT_S,
+    NEXT_FOOT_S,
+    Body,
+    Step,
+    Technique,
+    Thrown,
+    noise,
+    rising,
+    smooth_step,
+    stirred,
+)
 
 Floats = NDArray[np.float64]
 
@@ -16,6 +28,8 @@ WOBBLE_DEG = 2.0
 RETURNED_S, LEADS_S = 0.8, 0.4  # after a strike, when the hand is home; before a contact, when tell and flight begin
 PAUSE_S, MOVE_S, LEAST_MOVE_S = (0.2, 0.5), (0.45, 1.0), 0.3
 MOVE_TURNS_DEG = 8.0
+FEINT_S, FEINT_EVERY_S = (0.3, 0.6), 1.5
+LIFTED_M = 0.04  # a foot that is set elsewhere
 FOLLOW_S = 0.006  # after contact the limb leaves the collision's own course by then
 
 
@@ -34,9 +48,10 @@ def limb_motion(
     times_s: Floats,
     base_m: Floats,
     thrown: list[Thrown],
+    walk: list[Step],
     rng: np.random.Generator,
 ) -> LimbMotion:
-    """Course of the `side` hand or foot; `base_m` (n, 3) is where the trunk carries it."""
+    """Course of the `side` hand or foot; `base_m` (n, 3) is where the trunk carries it, but for a foot's `walk`."""
     n = len(times_s)
     leg = limb_part == "foot"
     at_guard, at_reach = (LEG_GUARD, LEG_REACH) if leg else (ARM_GUARD, ARM_REACH)
@@ -51,6 +66,14 @@ def limb_motion(
     own = [s for s in thrown if s.limb == f"{side}_{limb_part}"]
     if body.moves_m and not leg:
         _put_elsewhere(body.moves_m, times_s, position, angles, own, rng)
+    if body.shadows_m and not leg:
+        _feint(body.shadows_m, times_s, position, angles, own, rng)
+    if leg:
+        delay = 0.0 if side == body.lead else NEXT_FOOT_S
+        for step in walk:
+            gone = step.gone(times_s, delay, FOOT_S)
+            position += gone[:, None] * step.way_m
+            position[:, 2] += LIFTED_M * np.sin(np.pi * gone) ** 2
     for k, one in enumerate(own):
         free_from = own[k - 1].end_s if k else -np.inf
         free_to = own[k + 1].contact_s if k + 1 < len(own) else np.inf
@@ -76,6 +99,24 @@ def _put_elsewhere(
         position += share * (there - here)
         angles += share * (turned - facing)
         here, facing = there, turned
+
+
+def _feint(
+    shadows_m: float, times_s: Floats, position: Floats, angles: Floats, own: list[Thrown], rng: np.random.Generator
+) -> None:
+    """Between its strikes the hand darts out and home again, turning a little, and meets nothing."""
+    ends = [0.0, *(one.end_s + RETURNED_S for one in own)]
+    nexts = [*(one.contact_s - LEADS_S - FEINT_S[1] for one in own), float(times_s[-1]) - FEINT_S[1]]
+    for free_from, free_to in zip(ends, nexts, strict=True):
+        at = free_from + float(rng.exponential(FEINT_EVERY_S))
+        while at < free_to:
+            lasts = float(rng.uniform(*FEINT_S))
+            way = np.array([1.0, 0.3 * rng.standard_normal(), 0.3 * rng.standard_normal()])
+            i, j = np.searchsorted(times_s, [at, at + lasts])
+            out = np.sin(np.pi * smooth_step((times_s[i:j] - at) / lasts))[:, None]
+            position[i:j] += shadows_m * float(rng.uniform(0.5, 1.0)) * out * way
+            angles[i:j] += out * (MOVE_TURNS_DEG * rng.standard_normal(3))
+            at += lasts + float(rng.exponential(FEINT_EVERY_S))
 
 
 def flight_s(q: Technique, contact_speed_m_s: float) -> tuple[float, float, float]:

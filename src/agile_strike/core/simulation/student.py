@@ -92,6 +92,8 @@ class Body:
     sway_m: float = 0.02
     tremor_m: float = 0.006  #: of each hand beside the trunk
     moves_m: float = 0.0  #: how far a hand is put elsewhere between strikes, to pause there before the next
+    shadows_m: float = 0.0  #: how far a hand feints between strikes, out and back at once
+    walks_m: float = 0.0  #: how far the feet are set elsewhere between strikes, one after the other
     rests_at_s: tuple[float, ...] = ()  #: instants at which the guard is for once still and in its middle
 
     @property
@@ -169,6 +171,40 @@ def guard(body: Body, times_s: Floats, rng: np.random.Generator) -> Floats:
     out[:, 2] += body.bounce_m * swell * np.sin(phase)
     out[:, 0] += 0.3 * body.bounce_m * swell * np.sin(phase + 0.7)
     return out * stirred(body, times_s)
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A walk's step: both feet, the leading one first, from `start_s` on."""
+
+    start_s: float
+    way_m: Floats  #: (3,)
+
+    def gone(self, times_s: Floats, delay_s: float, lasts_s: float) -> Floats:
+        """Share of the way (n,) that something has gone which begins so much later and takes so long."""
+        return smooth_step((times_s - self.start_s - delay_s) / lasts_s)
+
+
+FOOT_S, NEXT_FOOT_S, TRUNK_STEP_S = 0.22, 0.26, 0.5  # a foot's flight, when the other one follows, the trunk's way
+
+
+def steps(body: Body, length_s: float, thrown: list[Thrown], rng: np.random.Generator) -> list[Step]:
+    """To a new place after each strike that leaves time for it, and to and fro so as to keep to the bag."""
+    out: list[Step] = []
+    here = np.zeros(3)
+    if not body.walks_m:
+        return out
+    ends = [0.5, *(one.end_s + 0.75 for one in thrown)]
+    nexts = [*(one.contact_s - 1.1 for one in thrown), length_s - 1.0]
+    for free_from, free_to in zip(ends, nexts, strict=True):
+        if free_to - free_from < NEXT_FOOT_S + FOOT_S:
+            continue
+        angle = rng.uniform(-np.pi, np.pi)
+        there = body.walks_m * np.sqrt(rng.random()) * np.array([np.cos(angle), np.sin(angle), 0.0])
+        start = rng.uniform(free_from, free_to - NEXT_FOOT_S - FOOT_S)
+        out.append(Step(float(start), there - here))
+        here = there
+    return out
 
 
 def quiet_share(times_s: Floats, thrown: list[Thrown]) -> Floats:

@@ -6,11 +6,23 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.simulation.limb_motion import flight_s
-from agile_strike.core.simulation.student import FINE_HZ, Body, Thrown, bell_step, noise, smooth_step, stirred
+from agile_strike.core.simulation.student import (
+    FINE_HZ,
+    FOOT_S,
+    NEXT_FOOT_S,
+    Body,
+    Step,
+    Thrown,
+    bell_step,
+    noise,
+    smooth_step,
+    stirred,
+)
 from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 
+UNLOADS_S = 0.12  # of a foot, before it is set elsewhere and after
 BACK_S = 0.55  # the trunk turns back more slowly than it turned
 PELVIS_LEVER_M = np.array([-0.12, 0.0, 0.0])  # the unit sits behind the axis
 TORSO_LEVER_M = np.array([-0.10, 0.0, 0.35])
@@ -130,9 +142,11 @@ def loads(
     height_m: Floats,
     thrown: list[Thrown],
     stamps_s: list[float],
+    walk: list[Step],
     rng: np.random.Generator,
 ) -> Loads:
-    """What each foot carries. `height_m` (n,) is the pelvis's own rise; its acceleration loads the floor."""
+    """What each foot carries. `height_m` (n,) is the pelvis's own rise; its acceleration loads the floor. A foot that
+    walks carries nothing."""
     n = len(times_s)
     weight = body.mass_kg * GRAVITY_M_S2
     stir = stirred(body, times_s)[:, 0]
@@ -158,6 +172,12 @@ def loads(
             lifted = smooth_step((t - (land - 0.2)) / 0.06) * (1.0 - smooth_step((t - land + 0.004) / 0.03))
             stepping[i:j] = np.minimum(stepping[i:j], 1.0 - lifted)
     lead_share = np.clip(lead_share, 0.0, 1.0) * stepping
+    for step in walk:
+        for delay, carries in ((0.0, 0.0), (NEXT_FOOT_S, 1.0)):
+            i, j = np.searchsorted(times_s, step.start_s + delay + np.array([-UNLOADS_S, FOOT_S + UNLOADS_S]))
+            t = times_s[i:j] - step.start_s - delay
+            lifted = smooth_step((t + UNLOADS_S) / UNLOADS_S) * (1.0 - smooth_step((t - FOOT_S) / UNLOADS_S))
+            lead_share[i:j] += lifted * (carries - lead_share[i:j])
     acc = np.gradient(np.gradient(base_m[:, 2] + height_m, 1.0 / FINE_HZ), 1.0 / FINE_HZ)
     total = np.maximum(weight * (1.0 + acc / GRAVITY_M_S2), 0.0)
     by_side = {body.lead: lead_share * total}

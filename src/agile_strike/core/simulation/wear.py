@@ -15,7 +15,7 @@ from scipy.spatial.transform import Rotation
 from agile_strike.core.recording import UnitSignal
 from agile_strike.core.simulation import trunk_motion as trunk
 from agile_strike.core.simulation.limb_motion import LimbMotion, limb_motion
-from agile_strike.core.simulation.student import FINE_HZ, Body, Thrown, guard, quiet_share
+from agile_strike.core.simulation.student import FINE_HZ, TRUNK_STEP_S, Body, Thrown, guard, quiet_share, steps
 from agile_strike.core.simulation.trunk_motion import Loads, PartMotion
 from agile_strike.core.target import GRAVITY_M_S2
 
@@ -34,6 +34,7 @@ class Stamps:
     width_s: float = 0.0  #: of a rounded pulse, after a dip while the foot is in the air; nought: a sharp thud
     uneven: float = 0.2  #: from one to the next
     missed: bool = False  #: one of the six does not come
+    one_more: bool = False  #: a fourth one follows at either end
     announced: bool = True  #: in the events
 
 
@@ -104,19 +105,23 @@ def wear(
 ) -> Worn:
     """Play the student through the evening and sense it with `units`."""
     t = np.arange(int(length_s * FINE_HZ)) / FINE_HZ
+    if mess.stamps.one_more:
+        stamps_s = sorted([*stamps_s, *(2.0 * b - a for a, b in (stamps_s[1:3], stamps_s[4:6]))])
     base = guard(body, t, rng) * quiet_share(t, thrown)[:, None]
+    walk = steps(body, length_s, thrown, rng)
+    walked = base + sum((s.gone(t, 0.0, TRUNK_STEP_S)[:, None] * s.way_m for s in walk), np.zeros(3))
     limbs = {
-        f"{side}_{part}": limb_motion(body, part, side, t, base, thrown, rng)
+        f"{side}_{part}": limb_motion(body, part, side, t, walked if part == "hand" else base, thrown, walk, rng)
         for part in ("hand", "foot")
         for side in ("left", "right")
     }
-    parts = trunk.trunk(body, t, base, thrown, rng)
+    parts = trunk.trunk(body, t, walked, thrown, rng)
     yaw = trunk.shanks(body, t, thrown, rng)
     for side in ("left", "right"):
         limbs[f"{side}_foot"].angles_rad[:, 0] += np.radians(yaw[side])
     pelvis = parts["pelvis"]
     height = pelvis.position_m[:, 2] - base[:, 2]
-    load = trunk.loads(body, t, base, height, thrown, stamps_s, rng)
+    load = trunk.loads(body, t, base, height, thrown, stamps_s, walk, rng)
     course = Course(t, limbs, parts, yaw, load, body, thrown)
     return Worn(*sensed(course, stamps_s, mess, rng, units), course)
 

@@ -60,14 +60,11 @@ def _clocks(made: Simulated, units: dict[str, UnitClock]) -> dict[str, float]:
 def table(played: list[Played]) -> str:
     """The whole report as Markdown."""
     whole = pooled([p.score for p in played])
-    of: dict[str, Score] = {}
-    for family in FAMILIES:
-        for value in sorted({p.families[family] for p in played}):
-            of[f"{family}: {value}"] = pooled([p.score for p in played if p.families[family] == value])
+    of = by_family(played)
     rows = [
         _row(row, whole, of)
         for row in (*ROWS[1:], *STUDENT_ROWS)
-        if row[0] in whole.errors and len(whole.errors[row[0]])
+        if row[0] in whole.errors and len(whole.errors[row[0]]) >= FEWEST
     ]
     rows.sort(key=lambda r: (-r[0], r[1]))
     lines = [
@@ -81,6 +78,15 @@ def table(played: list[Played]) -> str:
         *_of_clocks(played),
     ]
     return "\n".join(lines)
+
+
+def by_family(played: list[Played]) -> dict[str, Score]:
+    """The scores of each value of each family, by both names."""
+    out = {}
+    for family in FAMILIES:
+        for value in sorted({p.families[family] for p in played}):
+            out[f"{family}: {value}"] = pooled([p.score for p in played if p.families[family] == value])
+    return out
 
 
 def _row(row: tuple[str, str, str, float, str, str], whole: Score, of: dict[str, Score]) -> tuple[float, str, str]:
@@ -141,9 +147,9 @@ def _of_clocks(played: list[Played]) -> Iterable[str]:
         yield f"| {kind} | {100 * len(tied) / max(len(errors), 1):.0f} % | {worst} |"
 
 
-def run(worlds: int, processes: int = 2) -> list[Played]:
+def run(worlds: int, first: int = 0, processes: int = 2) -> list[Played]:
     with ProcessPoolExecutor(processes) as pool:
-        return list(pool.map(play, range(worlds)))
+        return list(pool.map(play, range(first, first + worlds)))
 
 
 if __name__ == "__main__":

@@ -1,8 +1,8 @@
 """Worlds drawn at random, each with its own families of what a method would take as given.
 
-A guard that keeps one place, bounces, hardly moves or is put elsewhere; stamps that are firm, rounded, faint, uneven or
-one too few; speed that climbs by one law or another; straps, sensors, bags and bodies. A method that is good in some
-and not in others has taken one of them for the world.
+A guard that keeps one place, bounces, hardly moves, is put elsewhere, feints or walks; stamps that are firm, rounded,
+faint, uneven, one too few or one too many; speed that climbs by one law or another; straps, sensors, bags and bodies. A
+method that is good in some and not in others has taken one of them for the world.
 """
 
 from dataclasses import dataclass, replace
@@ -22,12 +22,15 @@ GUARDS: dict[str, dict[str, float]] = {
     "still": {"bounce_m": 0.001, "sway_m": 0.004, "tremor_m": 0.002},
     "elsewhere": {"bounce_m": 0.002, "sway_m": 0.006, "tremor_m": 0.003, "moves_m": 0.25},
     "restless": {"bounce_m": 0.01, "sway_m": 0.012, "tremor_m": 0.006, "moves_m": 0.12},
+    "feints": {"bounce_m": 0.008, "sway_m": 0.012, "tremor_m": 0.004, "shadows_m": 0.25},
+    "walks": {"bounce_m": 0.006, "sway_m": 0.01, "tremor_m": 0.004, "walks_m": 0.25},
 }
 STAMPS = {
     "firm": Stamps(),
     "rounded": Stamps(0.35, 0.035, 0.4, announced=False),
     "faint": Stamps(0.3, 0.015, 0.3),
     "one missed": Stamps(missed=True),
+    "one more": Stamps(one_more=True),
 }
 #: power by which speed climbs, whether by a minimum-jerk step, and how long the way back takes
 SHAPES: dict[str, tuple[float, bool, float]] = {

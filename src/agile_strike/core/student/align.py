@@ -7,18 +7,20 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.recording import Recording, UnitSignal
+from agile_strike.core.recording import Event, Recording, UnitSignal
 from agile_strike.core.student import clocks as ck
 from agile_strike.core.student import stamps
 from agile_strike.core.student.alike import CRYSTAL_PPM, alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.jolts import contact_shifts, jolts
+from agile_strike.core.student.net import adjusted
 from agile_strike.core.student.recoil import by_strikes
+from agile_strike.core.student.underfoot import TRUNK, soles_by_load
 
 Floats = NDArray[np.float64]
 
 LIMB_KINDS = ("wrist", "forearm", "ankle")
-TRUNK = ("pelvis", "torso")
+ORDER = {"pelvis": 0, "torso": 0, "ankle": 1}  # in which clocks are tied by what is between strikes
 CONTACT_JOLT_M_S2 = 45.0
 MOST_JOLTS_PER_CONTACT = 4
 SETTLING = 40
@@ -27,66 +29,81 @@ STAMP_WEIGHT = 0.25  # against a contact's onset, which is sharper
 
 
 def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock], Floats]:
-    """Every worn unit's clock, limb units by contacts and the rest by stamps; and when the stamps were, reference
-    clock (up to six)."""
+    """Every worn unit's clock, limb units by contacts, the rest by stamps or by what the body does between strikes;
+    and when the stamps were, reference clock (up to six)."""
     units = {n: u for n, u in recording.units.items() if n != "bag"}
+    bag = recording.units.get("bag")
+    length_s = bag.length_s if bag else 0.0
     out: dict[str, UnitClock] = {}
     pairs: dict[str, ck.Pairs] = {}
-    by_stamps: dict[str, tuple[Floats, Floats]] = {}
     for name, unit in units.items():
         if unit.kind not in LIMB_KINDS:
             continue
-        felt = jolts(unit, CONTACT_JOLT_M_S2)
+        jolted = jolts(unit, CONTACT_JOLT_M_S2)
         most = MOST_JOLTS_PER_CONTACT * len(contact_s) + 20
-        keep = np.sort(np.argsort(felt.size)[-most:])
-        tied = ck.tie(contact_s, felt.at_s[keep], unit.starts_s or 0.0)
-        if tied is None:
-            out[name] = ck.not_aligned(name)
-            continue
-        pairs[name] = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
-        out[name] = pairs[name].clock(name, "contacts")
-    bag = recording.units.get("bag")
-    start, end = stamps.reference_stamps(units, out, recording.events, contact_s, bag.length_s if bag else 0.0)
-    start, end = _settled(units, out, pairs, start, end)
+        keep = np.sort(np.argsort(jolted.size)[-most:])
+        tied = ck.tie(contact_s, jolted.at_s[keep], unit.starts_s or 0.0)
+        if tied is not None:
+            pairs[name] = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
+            out[name] = pairs[name].clock(name, "contacts")
+    start, end = stamps.reference_stamps(units, out, recording.events, contact_s, length_s)
+    start, end, felt = _settled(units, out, pairs, start, end)
     for name, unit in units.items():
         if name in pairs or unit.kind not in stamps.DELAY_S:
             continue
-        felt_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
-        if felt_stamps is not None:
-            out[name] = ck.Pairs(*felt_stamps, np.ones(len(felt_stamps[0]))).clock(name, "stamps")
-            by_stamps[name] = felt_stamps
-    limbs = [(units[n], out[n]) for n in pairs]
-    for name, unit in units.items():
-        if bag is not None:
-            half = name in by_stamps and one_end(by_stamps[name])
-            tied_so = None
-            if limbs and unit.kind in TRUNK and (half or name not in out):
-                tied_so = alike(unit, limbs, contact_s, bag.length_s) or by_strikes(unit, contact_s, bag.length_s)
-            if half:
-                out[name] = from_one_end(out[name], by_stamps[name], tied_so, bag.length_s)
-            elif tied_so is not None and name not in out:
-                out[name] = tied_so
-        out.setdefault(name, ck.not_aligned(name))
-    return out, np.concatenate([start, end])
+        by_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
+        if by_stamps is not None:
+            felt[name] = by_stamps
+            out[name] = ck.Pairs(*by_stamps, np.ones(len(by_stamps[0]))).clock(name, "stamps")
+    if bag is not None and pairs:
+        _between_strikes(units, out, pairs, felt, recording.events, contact_s, length_s)
+    return out | {n: ck.not_aligned(n) for n in units if n not in out}, np.concatenate([start, end])
 
 
-def one_end(felt: tuple[Floats, Floats]) -> bool:
-    """Whether stamps that a unit felt, by its clock and the reference, are those of one end of the evening alone."""
-    return float(np.ptp(felt[1])) < ck.LEAST_SPAN_S
+def _between_strikes(
+    units: dict[str, UnitSignal],
+    out: dict[str, UnitClock],
+    pairs: dict[str, ck.Pairs],
+    felt: dict[str, tuple[Floats, Floats]],
+    events: tuple[Event, ...],
+    contact_s: Floats,
+    length_s: float,
+) -> None:
+    """Adds to `out` the clocks that stamps did not tie, and makes firmer those that are known in a part of the evening
+    alone: the trunk's first, then ankles, then soles, each by those before it."""
+    firm = {n for n, (_, when) in felt.items() if not one_end(when)}
+    known = [n for n in out if units[n].kind != "sole"]
+    for name in sorted(
+        (n for n in units if units[n].kind in ORDER and n not in out), key=lambda n: ORDER[units[n].kind]
+    ):
+        # a walk sets one foot after the other, each as the other was: an ankle is not held against an ankle
+        others = [n for n in known if units[n].kind != "ankle" or units[name].kind != "ankle"]
+        moved = alike(units[name], [(units[n], out[n]) for n in others], contact_s, length_s)
+        if moved is not None:
+            out[name] = moved
+            known.append(name)
+        elif units[name].kind in TRUNK and (struck := by_strikes(units[name], contact_s, length_s)) is not None:
+            out[name] = struck
+    if not firm.issuperset(known):
+        of_known = {n: f for n, f in felt.items() if n in known}
+        net = adjusted(units, {n: out[n] for n in known}, pairs, of_known, contact_s, length_s)
+        out |= {n: clock for n, clock in net.items() if n not in firm}
+    soles = [n for n in units if units[n].kind == "sole"]
+    if not firm.issuperset(soles):
+        found = soles_by_load(units, soles, out, events, contact_s, length_s)
+        out |= {n: running(out[n], felt[n][1], length_s) for n in soles if n in out and n not in firm}
+        out |= {n: clock for n, clock in found.items() if n not in firm}
 
 
-def from_one_end(clock: UnitClock, felt: tuple[Floats, Floats], other: UnitClock | None, length_s: float) -> UnitClock:
-    """A clock by the stamps of one end alone, and by what else ties the unit at the other; where nothing does, a
-    crystal's run through the evening is in its residual."""
-    own, wanted = felt
-    far_s = 0.0 if float(wanted.mean()) > 0.5 * length_s else length_s
-    if other is not None:
-        there = np.array([far_s])
-        joined = ck.Pairs(own, wanted, np.ones(len(own))).joined(other.own(there), there, float(len(own)))
-        told = joined.clock(clock.unit, clock.aligned_by)
-        return replace(told, residual_ms=float(np.hypot(clock.residual_ms, other.residual_ms)))
-    runs_ms = 1e-3 * CRYSTAL_PPM * abs(far_s - float(wanted.mean()))
-    return replace(clock, residual_ms=float(np.hypot(clock.residual_ms, runs_ms)))
+def one_end(when_s: Floats) -> bool:
+    """Whether stamps that a unit felt, by the reference clock, are those of one end of the evening alone."""
+    return float(np.ptp(when_s)) < ck.LEAST_SPAN_S
+
+
+def running(clock: UnitClock, when_s: Floats, length_s: float) -> UnitClock:
+    """A clock by the stamps of one end alone: a crystal's run through the evening is in its residual."""
+    away_s = float(np.abs(np.array([0.0, length_s]) - when_s.mean()).max())
+    return replace(clock, residual_ms=float(np.hypot(clock.residual_ms, 1e-3 * CRYSTAL_PPM * away_s)))
 
 
 def _settled(
@@ -95,20 +112,22 @@ def _settled(
     pairs: dict[str, ck.Pairs],
     start_s: Floats,
     end_s: Floats,
-) -> tuple[Floats, Floats]:
+) -> tuple[Floats, Floats, dict[str, tuple[Floats, Floats]]]:
     """Stamps (3,) at the start and the end, and the limb units' clocks in `out`, by least squares over contacts and
-    stamps: a unit that felt contacts for a short while only learns its drift from the stamps that the others place."""
-    felt = {}
+    stamps: a unit that felt contacts for a short while only learns its drift from the stamps that the others place;
+    and the stamps as each of them felt them, by its own clock and the reference."""
+    felt: dict[str, tuple[Floats, Floats]] = {}
     for name in pairs:
         found = stamps.felt_by(units[name], start_s, end_s, out[name].offset_s, NEAR_TIED_S)
         if found is not None and len(found[0]) == len(start_s) + len(end_s):
-            felt[name] = found[0]
+            felt[name] = found
     if not felt:
-        return start_s, end_s
+        return start_s, end_s, {}
     when = np.concatenate([start_s, end_s])
     for _ in range(SETTLING):  # alternating least squares: the clocks, given the stamps; the stamps, given the clocks
-        for name, own in felt.items():
+        for name, (own, _) in felt.items():
             wanted = when + stamps.DELAY_S[units[name].kind]
             out[name] = pairs[name].joined(own, wanted, STAMP_WEIGHT).clock(name, "contacts")
-        when = np.mean([out[n].reference(own) - stamps.DELAY_S[units[n].kind] for n, own in felt.items()], axis=0)
-    return when[: len(start_s)], when[len(start_s) :]
+        when = np.mean([out[n].reference(own) - stamps.DELAY_S[units[n].kind] for n, (own, _) in felt.items()], axis=0)
+    placed = {n: (own, when + stamps.DELAY_S[units[n].kind]) for n, (own, _) in felt.items()}
+    return when[: len(start_s)], when[len(start_s) :], placed

@@ -1,7 +1,7 @@
-"""A trunk unit's clock by how alike it and the tied limb units are jolted, where no stamps could be made out.
+"""A trunk or ankle unit's clock by how alike it and the tied units are jolted, where no stamps could be made out.
 
 Stamps that reach a wrist rounded, and steps: what jolts a body between strikes jolts all of it within some
-milliseconds. The size of specific force, in a band below straps' ringing, is held against that of each limb unit at
+milliseconds. The size of specific force, in a band below straps' ringing, is held against that of each tied unit at
 every lag that a file's own times leave open (matched filter; Knapp and Carter 1976 on estimating delays). A lag is
 believed where no other one comes near it, and both ends of the evening give one crystal.
 """
@@ -43,13 +43,13 @@ class _Tied:
 
 
 def alike(
-    unit: UnitSignal, limbs: list[tuple[UnitSignal, UnitClock]], contact_s: Floats, length_s: float
+    unit: UnitSignal, tied: list[tuple[UnitSignal, UnitClock]], contact_s: Floats, length_s: float
 ) -> UnitClock | None:
-    """The clock of a trunk unit against limb units that are tied; None where it is not sure."""
+    """The clock of a unit against others that are tied; None where it is not sure."""
     found = [
-        tied
-        for first, last in _between(contact_s, length_s)
-        if (tied := _tied(unit, limbs, first, last, unit.starts_s or 0.0)) is not None
+        one
+        for first, last in between(contact_s, length_s)
+        if (one := _tied(unit, tied, first, last, unit.starts_s or 0.0)) is not None
     ]
     if not found:
         return None
@@ -70,7 +70,7 @@ def alike(
     return UnitClock(unit.unit, mean - slope * (middle - mean), 1e6 * slope, RESIDUAL_MS, "movement", True)
 
 
-def _between(contact_s: Floats, length_s: float) -> list[tuple[float, float]]:
+def between(contact_s: Floats, length_s: float) -> list[tuple[float, float]]:
     """Stretches without a strike, reference clock: before the first contact and after the last, where stamps are."""
     if len(contact_s) == 0:
         return []
@@ -80,17 +80,17 @@ def _between(contact_s: Floats, length_s: float) -> list[tuple[float, float]]:
 
 
 def _tied(
-    unit: UnitSignal, limbs: list[tuple[UnitSignal, UnitClock]], first: float, last: float, guess_s: float
+    unit: UnitSignal, tied: list[tuple[UnitSignal, UnitClock]], first: float, last: float, guess_s: float
 ) -> _Tied | None:
     t = np.arange(first, last, 1.0 / GRID_HZ)
     reach = SEARCH_S + 1e-6 * MOST_DRIFT_PPM * last
     wide = np.arange(first - guess_s - reach, last - guess_s + reach, 1.0 / GRID_HZ)
-    own = _jolted(unit, wide)
+    own = jolted(unit, wide)
     energy = np.convolve(own**2, np.ones(len(t)), "valid")
     likeness = np.zeros(len(energy))
     told = 0
-    for limb, clock in limbs:
-        felt = _jolted(limb, clock.own(t + DELAY_S[limb.kind] - DELAY_S[unit.kind]))
+    for other, clock in tied:
+        felt = jolted(other, clock.own(t + DELAY_S[other.kind] - DELAY_S[unit.kind]))
         size = float(felt @ felt)
         if size <= 0.0:
             continue
@@ -110,7 +110,7 @@ def _tied(
     return _Tied(0.5 * (first + last), first - float(wide[0]) - best / GRID_HZ, float(likeness[best]), over)
 
 
-def _jolted(unit: UnitSignal, at_s: Floats) -> Floats:
+def jolted(unit: UnitSignal, at_s: Floats) -> Floats:
     """How much a unit was jolted at instants (n,) of its own clock: specific force's size in the band, m/s2. One that
     is too slow for the band, or has nothing there, felt nothing."""
     first, last = (max(0, int(s * unit.rate_hz)) for s in (at_s[0] - SETTLES_S, at_s[-1] + SETTLES_S))

@@ -16,7 +16,7 @@ from agile_strike.core.recording import Recording, UnitSignal, reference_of
 from agile_strike.core.strikes import AIR, MET
 from agile_strike.core.student import clocks as ck
 from agile_strike.core.student import stamps
-from agile_strike.core.student.align import TRUNK, from_one_end, one_end
+from agile_strike.core.student.align import one_end, running
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import Course
@@ -24,6 +24,7 @@ from agile_strike.core.student.limbs import PART
 from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.strokes import Strokes, strokes
 from agile_strike.core.student.tell import ALONG_M_PER_M_S, FALL_M_PER_M_S
+from agile_strike.core.student.underfoot import TRUNK, soles_by_load
 
 Floats = NDArray[np.float64]
 
@@ -224,10 +225,10 @@ def _clocks(
         if name == reference or unit.kind not in stamps.DELAY_S:
             continue
         felt = stamps.felt_by(unit, start, end, rough[name].offset_s, ck.SEARCH_S)
-        both = felt is not None and not one_end(felt)
+        both = felt is not None and not one_end(felt[1])
         if felt is not None and (both or told):
             clock = ck.Pairs(*felt, np.ones(len(felt[0]))).clock(name, "stamps")
-            out[name] = clock if both else from_one_end(clock, felt, None, length_s)
+            out[name] = clock if both else running(clock, felt[1], length_s)
             stamped = True
         elif unit.sole_n is None:
             unit_after = replace(unit, starts_s=rough[name].offset_s)
@@ -236,7 +237,10 @@ def _clocks(
                 tied_so = by_strikes(unit_after, exact_s, length_s)
             if tied_so is not None:
                 out[name] = tied_so
-        out.setdefault(name, rough[name])
+    soles = [n for n in units if units[n].kind == "sole" and n not in out]
+    after = {n: replace(units[n], starts_s=rough[n].offset_s) for n in soles}
+    out |= soles_by_load(units | after, soles, out, recording.events, near_s, length_s)
+    out |= {n: rough[n] for n in units if n not in out}
     return out, np.concatenate([start, end]) if stamped else np.zeros(0)
 
 

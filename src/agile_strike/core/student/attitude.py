@@ -67,8 +67,8 @@ class Attitude:
 
 
 def attitude_from(steps: Floats, bias: Floats, first_second: int = 0, anchors: Floats | None = None) -> Attitude:
-    """From turns and pushes (m, 6) of coarse steps that begin at a whole second. `anchors` (n, 4) are the attitudes at
-    whole seconds of the evening, where they are known; else it begins upright."""
+    """From turns and pushes (m, 6) of coarse steps that begin at a whole second, less a gyro's bias, (3,) or (m, 3).
+    `anchors` (n, 4) are the attitudes at whole seconds of the evening, where they are known; else it begins upright."""
     turn, push = steps[:, :3] - COARSE_S * bias, steps[:, 3:]
     cone = np.zeros_like(turn)
     cone[1:] = np.cross(turn[:-1], turn[1:]) / 12.0  # second-order coning (Savage 1998)

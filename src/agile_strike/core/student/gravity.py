@@ -23,6 +23,8 @@ LOOK_EVERY = 4  # coarse steps between looks
 LONGEST_LOOKS, SHORTEST_LOOKS = 50, 12  # of a quiet piece: 2 s and half a second
 SPREAD_S = 25.0  # over which pieces are averaged: a gyro's bias, once taken off, drifts by less than sway feigns
 BIAS_PRIOR_RAD_S = 0.02
+WARMING_RAD_S = 0.006  # by which a bias may change through an evening
+NOTHING: Floats = np.zeros(0)
 BIAS_SEEN_S = 400.0
 LEAST_SD_M_S2 = 0.012
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
@@ -36,13 +38,20 @@ NEARER_S = 0.56  # than a quiet stretch comes to the contacts beside it: there a
 class Gravity:
     """What is slow of one unit's attitude: all that a window needs to know which way is up in it."""
 
-    gyro_bias_rad_s: Floats  #: (3,) body axes
+    gyro_bias_rad_s: Floats  #: (3,) body axes, in the middle of what was seen
+    gyro_drift_rad_s2: Floats  #: (3,) by which it changes, as a unit warms
+    seen_s: Floats  #: (2,) from when to when; before and after, a bias stays
     anchors: Floats  #: (n, 4) body to the near-inertial frame at each whole second of the unit's clock
     piece_s: Floats  #: (k,) instants of the quiet pieces
     piece_g: Floats  #: (k, 3) specific force at rest in each
     piece_sd: Floats  #: (k,)
     guard: Guard  #: how restless it is
     slipped: bool  #: it sat otherwise at the end than at the start
+
+    def bias_at(self, instants_s: Floats) -> Floats:
+        """The gyro's bias (n, 3) at instants (n,) of the unit's clock, rad/s."""
+        since = np.clip(instants_s, self.seen_s[0], self.seen_s[1]) - 0.5 * (self.seen_s[0] + self.seen_s[1])
+        return np.asarray(self.gyro_bias_rad_s + since[:, None] * self.gyro_drift_rad_s2)
 
     def at(self, instants_s: Floats) -> tuple[Floats, Floats]:
         """Specific force at rest (s, 3) in the near-inertial frame, and its standard uncertainty (s,), m/s2."""
@@ -80,21 +89,38 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravi
     # some minutes from the middle are enough to see what is left of a bias
     seen = round(BIAS_SEEN_S / COARSE_S)
     first = max(0, (len(steps) - seen) // 2) // SECOND * SECOND
+    seen_s = COARSE_S * np.array([first, min(first + seen, len(steps))])
     part = attitude_from(steps[first : first + seen], bias)
     since = [(a - COARSE_S * first, b - COARSE_S * first) for a, b in quiet_s]
-    bias = bias + _drift(part, _pieces(part.pushed, [(a, b) for a, b in since if a >= 0.0]))
-    attitude = attitude_from(steps, bias)
+    left, drift = _drift(part, _pieces(part.pushed, [(a, b) for a, b in since if a >= 0.0]))
+    known = Gravity(bias + left, drift, seen_s, NOTHING, NOTHING, NOTHING, NOTHING, USUAL, False)
+    attitude = attitude_from(steps, known.bias_at(_begins_s(0, len(steps))))
     found = _pieces(attitude.pushed, quiet_s)
     anchors = attitude.attitude[::SECOND]
     slipped = _has_slipped(attitude, found, SLIPPED_DEG)
-    return Gravity(bias, anchors, found.at_s, found.g, found.sd, found.guard, slipped), attitude
+    told = replace(
+        known,
+        anchors=anchors,
+        piece_s=found.at_s,
+        piece_g=found.g,
+        piece_sd=found.sd,
+        guard=found.guard,
+        slipped=slipped,
+    )
+    return told, attitude
+
+
+def _begins_s(first_second: int, count: int) -> Floats:
+    """When coarse steps (count,) begin."""
+    return COARSE_S * np.arange(first_second * SECOND, first_second * SECOND + count, dtype=np.float64)
 
 
 def wanders(whole: Course, attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]]) -> float:
     """How far a striking limb is put elsewhere between strikes, m; nought where it keeps its place: see `guard`."""
     spans = [(max(0, int((a - NEARER_S) / COARSE_S)), int((b + NEARER_S) / COARSE_S)) for a, b in quiet_s]
     up, _ = known.at(np.array([0.5 * (a + b) for a, b in quiet_s]))
-    turned = coarse_steps(whole)[:, :3] - COARSE_S * known.gyro_bias_rad_s
+    steps = coarse_steps(whole)
+    turned = steps[:, :3] - COARSE_S * known.bias_at(_begins_s(0, len(steps)))
     return wandering(attitude.pushed, turned, up, spans, COARSE_S)
 
 
@@ -107,7 +133,10 @@ def wandered(attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, floa
 
 def attitude_in(piece: Course, known: Gravity) -> Attitude:
     """The attitude through a piece of the evening, from what is known of it: the same bits as in the whole."""
-    return attitude_from(coarse_steps(piece), known.gyro_bias_rad_s, piece.first_second, known.anchors)
+    steps = coarse_steps(piece)
+    return attitude_from(
+        steps, known.bias_at(_begins_s(piece.first_second, len(steps))), piece.first_second, known.anchors
+    )
 
 
 def _has_slipped(track: Attitude, pieces: _Pieces, least_deg: float) -> bool:
@@ -177,14 +206,18 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]], wander_m: float 
     return _Pieces(starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard)
 
 
-def _drift(track: Attitude, pieces: "_Pieces") -> Floats:
-    """What is left of the gyro's bias (3,), body axes, from how gravity seems to turn from piece to piece."""
+def _drift(track: Attitude, pieces: "_Pieces") -> tuple[Floats, Floats]:
+    """What is left of the gyro's bias (3,), body axes, in the middle of a track, and how fast it changes (3,), from how
+    gravity seems to turn from piece to piece."""
     if len(pieces.at_s) < 2:
-        return np.zeros(3)
+        return np.zeros(3), np.zeros(3)
     axes = rotate(track.attitude[:, None, :], np.broadcast_to(np.eye(3), (len(track.attitude), 3, 3)))
-    feigned = np.cumsum(axes, axis=0) * COARSE_S  # (m, body axis, 3): turn that a unit bias has feigned
+    length_s = COARSE_S * len(axes)
+    away = COARSE_S * np.arange(len(axes)) - 0.5 * length_s
+    # (m, bias and its drift by body axis, 3): turn that a unit of each has feigned
+    feigned = np.cumsum(np.concatenate([axes, away[:, None, None] * axes], axis=1), axis=0) * COARSE_S
     at = np.clip(np.rint(pieces.at_s / COARSE_S).astype(np.int64), 0, len(feigned) - 1)
-    normal, target = np.eye(3) * BIAS_PRIOR_RAD_S**-2, np.zeros(3)
+    normal, target = np.diag(np.repeat([BIAS_PRIOR_RAD_S, WARMING_RAD_S / length_s], 3) ** -2.0), np.zeros(6)
     for lag in (1, 3, 6):
         if len(at) <= lag:
             break
@@ -196,4 +229,5 @@ def _drift(track: Attitude, pieces: "_Pieces") -> Floats:
         weight = 1.0 / (pieces.sd[lag:] ** 2 + pieces.sd[:-lag] ** 2)
         normal += np.einsum("kbi,kci,k->bc", design, design, weight)
         target += np.einsum("kbi,ki,k->b", design, moved, weight)
-    return np.asarray(np.linalg.solve(normal, target))
+    solved = np.asarray(np.linalg.solve(normal, target))
+    return solved[:3], solved[3:]

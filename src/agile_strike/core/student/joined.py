@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from agile_strike.core.doubts import held
 from agile_strike.core.measures.of_student import BODY_MEASURES
 from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE
@@ -96,7 +97,7 @@ def added(strike: Strike, more: OfStudent) -> Strike:
     return replace(
         strike,
         limb=more.limb,
-        measures=strike.measures | more.measures,
+        measures=strike.measures | held(more.measures),
         flags=(*strike.flags, *more.flags, *_implausible(more)),
         chain_order=more.chain_order,
         launch_s=more.launch_s,

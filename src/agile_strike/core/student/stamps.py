@@ -22,6 +22,7 @@ SAME_S = {True: 0.012, False: 0.022}  # spacing of a triple in two units; soles 
 SLOW_HZ = 150.0
 STAMPS = 3  # at either end
 MOST = 40  # jolts to look through at each end
+FAINT_M_S2 = 3.0  # of a rounded stamp in a unit of which the clock is known
 
 
 def reference_stamps(
@@ -38,7 +39,7 @@ def reference_stamps(
         felt = []
         for name, clock in clocks.items():
             unit = units[name]
-            if not clock.aligned or unit.kind not in ("wrist", "forearm", "ankle"):
+            if not clock.aligned:
                 continue
             own = [(float(clock.own(np.array(a))), float(clock.own(np.array(b)))) for a, b in spans]
             found = _largest(jolts(unit, FLOOR[unit.kind], own))
@@ -104,10 +105,10 @@ def _evenness(sizes: Floats) -> float:
 
 
 def felt_by(
-    unit: UnitSignal, start_s: Floats, end_s: Floats, guess_s: float, reach_s: float
+    unit: UnitSignal, start_s: Floats, end_s: Floats, guess_s: float, reach_s: float, floor: float | None = None
 ) -> tuple[Floats, Floats] | None:
     """When a unit felt the stamps at `start_s` and `end_s` (3,), by its own clock and by the reference; None where it
-    felt none. Its offset is `guess_s`, to within `reach_s`."""
+    felt none. Its offset is `guess_s`, to within `reach_s`; jolts below `floor` are none."""
     pairs: list[tuple[Floats, Floats]] = []
     offset, reach = guess_s, reach_s
     for stamps in sorted((start_s, end_s), key=len, reverse=True):
@@ -116,7 +117,7 @@ def felt_by(
         wanted = stamps + DELAY_S[unit.kind]
         within = reach + 1e-6 * MOST_DRIFT_PPM * float(wanted[-1])
         span = (float(wanted[0]) - offset - within - 0.2, float(wanted[-1]) - offset + within + 0.2)
-        found = _largest(jolts(unit, FLOOR[unit.kind], [span]))
+        found = _largest(jolts(unit, FLOOR[unit.kind] if floor is None else floor, [span]))
         own = _matching(found, wanted, SAME_S[unit.rate_hz > SLOW_HZ], offset, within)
         if own is None:
             continue

@@ -16,7 +16,7 @@ from agile_strike.core.student.gravity import Gravity
 from agile_strike.core.student.guard import Guard, Sway
 
 Floats = NDArray[np.float64]
-ARRAYS = ("gyro_bias_rad_s", "anchors", "piece_s", "piece_g", "piece_sd")
+ARRAYS = ("gyro_bias_rad_s", "gyro_drift_rad_s2", "seen_s", "anchors", "piece_s", "piece_g", "piece_sd")
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +63,7 @@ class BodyState:
 
 def _gravity(said: dict[str, Any]) -> Gravity:
     guard = Guard(Sway(**said["guard"]["level"]), Sway(**said["guard"]["height"]))
-    none = {"anchors": (0, 4), "piece_g": (0, 3)}
-    arrays = {a: np.array(said[a]) if said[a] else np.zeros(none.get(a, (0,))) for a in ARRAYS}
+    none = {"anchors": (0, 4), "piece_g": (0, 3), "gyro_drift_rad_s2": (3,), "seen_s": (2,)}
+    # a take that was open while the server was renewed has a state that says nothing of a drift
+    arrays = {a: np.array(said[a]) if said.get(a) else np.zeros(none.get(a, (0,))) for a in ARRAYS}
     return Gravity(**arrays, guard=guard, slipped=said["slipped"])

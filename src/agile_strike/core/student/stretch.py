@@ -108,8 +108,8 @@ def stretches(unit: Tracked, contacts: Contacts, part: str = STRUCK) -> Stretche
     upto = sums.upto(edges)
     gravity, gravity_sd = known.at(at)
     upright = onto_upright(gravity)
-    attitude = _attitudes(sums, unit, upright, edges, upto)
-    turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * known.gyro_bias_rad_s
+    attitude = _attitudes(sums, unit, upright, at, edges, upto)
+    turn = np.diff(upto[:, :, :3], axis=1) - STEP_S * known.bias_at(at)[:, None, :]
     middle = multiply(attitude[:, :-1], exp(0.5 * turn))
     v = _from_contact(rotate(middle, np.diff(upto[:, :, 3:], axis=1)))
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
@@ -157,14 +157,14 @@ def _looked(out: Outward, track: Attitude, upright: Floats, contact_s: Floats) -
 # --- attitude
 
 
-def _attitudes(sums: Sums, unit: Tracked, upright: Floats, edges: Floats, upto: Floats) -> Floats:
+def _attitudes(sums: Sums, unit: Tracked, upright: Floats, contact_s: Floats, edges: Floats, upto: Floats) -> Floats:
     """Body to the frame of contact (s, n, 4): the coarse attitude, and the turn since."""
     at = unit.track.step(edges)
     coarse_s = unit.track.begins_s(at)
     first = at[:, :1]
     every = first + np.arange(int((at[:, -1:] - first).max()) + 1)  # each coarse step once: five fine ones share it
     coarse = multiply(upright[:, None, :], unit.track.at(np.minimum(every, unit.track.last)))
-    bias = unit.known.gyro_bias_rad_s
+    bias = unit.known.bias_at(contact_s)[:, None, :]
     since = upto[:, :, :3] - sums.upto(coarse_s)[:, :, :3] - (edges - coarse_s)[:, :, None] * bias
     return multiply(coarse[np.arange(len(at))[:, None], at - first], exp(since))
 

@@ -14,7 +14,6 @@ from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Event, Recording, UnitSignal
 from agile_strike.core.strikes import AIR, BAG, KINDS, MET, Lanes
 from agile_strike.core.student import feet, stretch, trunk
-from agile_strike.core.student.align import TRUNK
 from agile_strike.core.student.alone import Found, doubted
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.grid import Neighbours
@@ -24,6 +23,7 @@ from agile_strike.core.student.reach import Reach, full_reach_s, long_axis, reac
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.student.stretch import Contacts, Stretches
 from agile_strike.core.student.unclip import Clipped
+from agile_strike.core.student.underfoot import TRUNK
 from agile_strike.core.student.worn import SHANKS, Contact, Limb, Worn, evening, evening_alone, neighbours, piece
 
 Floats = NDArray[np.float64]

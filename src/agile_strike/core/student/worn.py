@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.strikes import AIR, BAG
-from agile_strike.core.student.align import LIMB_KINDS, TRUNK, align
+from agile_strike.core.student.align import LIMB_KINDS, align
 from agile_strike.core.student.alone import Found
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import course_of
@@ -20,6 +20,7 @@ from agile_strike.core.student.limbs import Limbs, limbs, of_units
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.student.stretch import Contacts, Tracked
 from agile_strike.core.student.unclip import Clipped
+from agile_strike.core.student.underfoot import TRUNK
 
 Floats = NDArray[np.float64]
 Places = NDArray[np.int64]

@@ -23,14 +23,17 @@ BEST_SIGMAS = 2.0
 class Evening:
     on: dt.date
     mean: float
-    var: float  #: of the mean, as its own strikes and sets tell it
+    var: float  #: of the mean, as its own strikes and sets tell it, and by what a whole evening may be off
     low: float  #: 95 %
     high: float
     strikes: int
 
 
-def evenings(on: list[dt.date], set_of: NDArray[np.int64], value: Floats) -> list[Evening]:
-    """Evenings with at least three strikes, in order. `on`, `set_of` and `value` are of strikes (n,)."""
+def evenings(
+    on: list[dt.date], set_of: NDArray[np.int64], value: Floats, shared_sd: Floats | None = None
+) -> list[Evening]:
+    """Evenings with at least three strikes, in order. `on`, `set_of`, `value` and `shared_sd` are of strikes (n,); the
+    last is the part of their doubt that all strikes of a recording have in common, which no number of them averages."""
     days = sorted({d for d, v in zip(on, value, strict=True) if np.isfinite(v)})
     if not days:
         return []
@@ -38,6 +41,7 @@ def evenings(on: list[dt.date], set_of: NDArray[np.int64], value: Floats) -> lis
     use = np.isfinite(value)
     session = np.array([place.get(d, -1) for d in on], dtype=np.int64)[use]
     zeros = np.zeros(len(session), dtype=np.int64)
+    common = np.zeros(len(value)) if shared_sd is None else np.nan_to_num(shared_sd)
     b = blocks(session, set_of[use], set_of[use].astype(np.float64), zeros, value[use])
     between = _between_sets(b.session, b.mean, b.within_var / b.strikes)
     out = []
@@ -50,6 +54,7 @@ def evenings(on: list[dt.date], set_of: NDArray[np.int64], value: Floats) -> lis
         weight = 1.0 / noise if (noise > 0.0).all() else np.ones(int(here.sum()))
         mean = float(np.average(b.mean[here], weights=weight))
         var = float(1.0 / weight.sum()) if (noise > 0.0).all() else 0.0
+        var += float(np.median(common[use][session == s])) ** 2
         reach = float(stdtrit(max(b.within_df, 1), 0.975)) * var**0.5
         out.append(Evening(day, mean, var, mean - reach, mean + reach, count))
     return out

@@ -1,0 +1,42 @@
+"""How much wider than a method's own sum a doubt must be to hold in worlds that it was not made in.
+
+A doubt is added up from what a method knows of (noise, clocks, the guard, a seat) and so leaves out what it does not
+know of. By how much is fitted, measure by measure, over worlds drawn at random (`simulation.fit_doubts`: the least
+stretch by which two standard uncertainties hold in 92 of 100 strikes of every family), and looked at in other draws
+(`simulation.world_report`) and on a rig. As a Birge ratio does (Birge 1932), it widens and never narrows.
+"""
+
+from collections.abc import Mapping
+
+from agile_strike.core.measured import Measured
+
+STRETCH: dict[str, float] = {
+    "bag_energy_j": 1.15, "contact_speed_m_s": 1.3, "direction_deg": 1.15, "drop_mm": 1.6, "flight_ms": 1.5,
+    "hand_before_ms": 1.1, "hip_tilt_deg": 1.1, "hit_below_top_m": 1.15, "lead_heel_pct": 1.2,
+    "lead_load_contact_pct": 1.65, "lead_load_start_pct": 1.35, "lean_deg": 1.05, "load_shift_pct": 1.45,
+    "off_centre_m": 1.1, "peak_speed_m_s": 1.35, "pelvis_rise_mm": 1.9, "pullback_mm": 1.8, "push_bw_s": 1.45,
+    "rise_ms": 1.3, "separation_deg": 1.15, "settle_ms": 1.1, "tell_ms": 1.8, "turnover_late_pct": 1.15,
+}  # fmt: skip
+
+#: of a doubt's square, the part that all strikes of a recording share (the bag as it was weighed, a clock, a seat):
+#: what averaging strikes leaves, and what a comparison of two levels within one recording does not feel
+SHARED: dict[str, float] = {
+    "bag_energy_j": 0.65, "contact_speed_m_s": 0.27, "direction_deg": 0.98, "effective_mass_kg": 0.24,
+    "effective_mass_pct": 0.24, "flight_ms": 0.47, "hand_before_ms": 0.43, "hit_below_top_m": 0.13,
+    "impulse_n_s": 0.5, "lead_load_start_pct": 0.09, "lean_deg": 0.4, "off_centre_m": 0.09, "path_ratio": 0.27,
+    "peak_force_n": 0.22, "peak_speed_m_s": 0.18, "pelvis_before_ms": 0.93, "pelvis_peak_deg_s": 0.96,
+    "pivot_deg": 0.37, "pullback_mm": 0.22, "push_bw_s": 0.32, "push_index": 0.08, "return_drop_mm": 0.06,
+    "return_ms": 0.32, "rise_ms": 0.4, "separation_deg": 0.57, "settle_ms": 0.3, "speed_held_pct": 0.72,
+    "tell_ms": 0.08, "torso_before_ms": 0.94, "torso_peak_deg_s": 0.87, "turn_deg": 0.58, "turn_done_pct": 0.68,
+    "turnover_deg": 0.7, "turnover_late_pct": 0.69,
+}  # fmt: skip
+
+
+def held(measures: Mapping[str, Measured]) -> dict[str, Measured]:
+    """The same values with doubts that hold."""
+    return {n: Measured(m.value, m.sd * STRETCH.get(n, 1.0)) for n, m in measures.items()}
+
+
+def shared_sd(measure: str) -> float:
+    """The share of a measure's standard uncertainty that a whole recording is off by."""
+    return float(SHARED.get(measure, 0.0) ** 0.5)

@@ -1,0 +1,157 @@
+"""From what was measured and remarked to what to drill, each piece of advice with why and with which strikes.
+
+A sign is a measure beyond an edge; the edge is the school's own where it has one for that strike, since what one school
+calls a fault another one teaches. A sign speaks where the mean of an evening's strikes lies beyond its edge by
+more than chance and doubt would have it: the part of the doubt that a recording shares is not averaged away (Student
+1908, with a Type B part added as in the Guide to the Expression of Uncertainty in Measurement). A coach's remark on a
+third of the strikes speaks as well. The strongest two or three are told, one for each drill.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import stdtr
+
+from agile_strike.core.children import MAXIMAL
+from agile_strike.core.doubts import shared_sd
+from agile_strike.core.drills.ladders import LADDERS, Ladder
+from agile_strike.core.drills.signs import ASKED, SIGNS, Sign
+from agile_strike.core.measured import Measured
+from agile_strike.core.schools import CHAIN, School, ground_up, range_of
+
+Floats = NDArray[np.float64]
+
+FEWEST = 4  # strikes
+SURE = 0.98  # that the mean lies beyond its edge
+MOST = 3
+REMARKED = 1.0 / 3.0  # of the strikes
+WILD = 3.0  # spreads
+ORDERED = 0.5  # of the strikes, whose trunk turns in the wrong order
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """One strike, as far as advice looks at it."""
+
+    code: str
+    measures: Mapping[str, Measured]
+    order: str | None = None
+    remarks: tuple[str, ...] = ()
+    school: School | None = None
+    factors: tuple[str, ...] = ()  #: of a trial, that were asked for
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """The mean of a measure beyond its edge, in the measure's own unit: screens say it in the units that are set."""
+
+    measure: str
+    mean: float
+    strikes: int
+    edge: float
+    low: bool  #: the edge is a lower one
+    school: str  #: whose edge it is; empty: as a rule
+
+
+@dataclass(frozen=True, slots=True)
+class Advice:
+    sign: Sign
+    ladder: Ladder
+    code: str  #: of the strikes
+    figure: Figure | None
+    words: str  #: what else speaks for it: an order, remarks
+    strikes: tuple[int, ...]  #: places of those that show it, among those that were given
+    weight: float  #: how much it says: beyond its edge, in what the edge allows
+
+
+def advise(strikes: Sequence[Seen], *, child: bool = False) -> list[Advice]:
+    """What to drill after strikes of one student, the strongest first, three at most and each drill once. A child is
+    asked for nothing that only full effort shows."""
+    found: list[Advice] = []
+    groups: dict[tuple[str, str], list[int]] = {}
+    for i, one in enumerate(strikes):
+        groups.setdefault((one.code, one.school.name if one.school else ""), []).append(i)
+    for (code, _), places in groups.items():
+        for sign in SIGNS:
+            if not sign.fits(code) or (child and not (LADDERS[sign.drill].children and sign.measure not in MAXIMAL)):
+                continue
+            free = [i for i in places if not any(sign.measure in ASKED.get(f, ()) for f in strikes[i].factors)]
+            told = _shown(sign, code, free, strikes)
+            if told:
+                found.append(told)
+    found.sort(key=lambda a: -a.weight)
+    out: list[Advice] = []
+    for advice in found:
+        if all(advice.sign.drill != other.sign.drill for other in out):
+            out.append(advice)
+    return out[:MOST]
+
+
+def _shown(sign: Sign, code: str, places: list[int], strikes: Sequence[Seen]) -> Advice | None:
+    if not places:
+        return None
+    school = strikes[places[0]].school
+    said = [i for i in places if set(sign.remarks) & set(strikes[i].remarks)]
+    share = len(said) / len(places)
+    remarked = ""
+    if said:
+        heard = " or ".join(f"“{r}”" for r in sign.remarks if any(r in strikes[i].remarks for i in said))
+        remarked = f"{len(said)} of {len(places)} were remarked on: {heard}."
+    seen: _Shown | None = None
+    if sign.measure == CHAIN:
+        seen = _ordered(places, strikes)
+    elif sign.measure:
+        seen = _beyond(sign, sign.measure, code, places, strikes, school)
+    if seen:
+        words = " ".join(w for w in (seen.words, remarked) if w)
+        return Advice(sign, LADDERS[sign.drill], code, seen.figure, words, seen.strikes, seen.weight + share)
+    if len(said) >= max(2.0, REMARKED * len(places)):
+        return Advice(sign, LADDERS[sign.drill], code, None, remarked, tuple(said), share)
+    return None
+
+
+@dataclass(frozen=True, slots=True)
+class _Shown:
+    figure: Figure | None
+    words: str
+    strikes: tuple[int, ...]
+    weight: float
+
+
+def _beyond(
+    sign: Sign, measure: str, code: str, places: list[int], strikes: Sequence[Seen], school: School | None
+) -> _Shown | None:
+    own = range_of(school, code, measure) if school else None
+    edge = (own.low if sign.low else own.high) if own else sign.edge
+    have = [i for i in places if measure in strikes[i].measures]
+    if edge is None or len(have) < FEWEST or len(have) < 0.5 * len(places):
+        return None
+    told = [strikes[i].measures[measure] for i in have]
+    value = _tamed(np.array([m.value for m in told]))
+    past = edge - value if sign.low else value - edge
+    mean, n = float(past.mean()), len(past)
+    of_all = shared_sd(measure) * float(np.median([m.sd for m in told]))
+    sd = float(np.hypot(past.std(ddof=1) / n**0.5, of_all))
+    if mean <= 0.0 or stdtr(n - 1, mean / max(sd, 1e-9)) < SURE:
+        return None
+    figure = Figure(measure, float(value.mean()), n, edge, sign.low, school.name if own and school else "")
+    which = tuple(i for i, beyond in zip(have, past, strict=True) if beyond > 0.0)
+    return _Shown(figure, "", which, mean / sign.step)
+
+
+def _tamed(value: Floats) -> Floats:
+    """Values (n,) with those far from the rest brought in (winsorised; Dixon 1960): one slip is no fault."""
+    middle = float(np.median(value))
+    reach = WILD * 1.4826 * float(np.median(np.abs(value - middle)))
+    return np.clip(value, middle - reach, middle + reach) if reach > 0.0 else value
+
+
+def _ordered(places: list[int], strikes: Sequence[Seen]) -> _Shown | None:
+    have = [i for i in places if strikes[i].order]
+    late = tuple(i for i in have if ground_up(strikes[i].order or "") == "missed")
+    if len(have) < FEWEST or len(late) < ORDERED * len(have):
+        return None
+    words = f"In {len(late)} of {len(have)} the shoulders turn before the hips do."
+    return _Shown(None, words, late, 2.0 * len(late) / len(have))
