@@ -285,17 +285,18 @@ def test_an_evening_that_is_played_twice_is_two_that_both_come_to_their_end(even
 
 
 @pytest.mark.parametrize(
-    ("contact_s", "fell_into"),
-    [(9.4, ""), (9.7, "a"), (10.1, "a"), (20.5, "a"), (20.9, "b"), (21.2, "b"), (40.8, "b"), (41.2, "")],
-)
-def test_a_strike_is_of_the_set_that_ran_else_of_the_nearest(contact_s: float, fell_into: str) -> None:
+    ("contact_s", "doubt_ms", "fell_into"),
+    [(9.4, 0, ""), (9.7, 0, "a"), (10.1, 0, "a"), (20.5, 0, "a"), (20.9, 0, "b"), (21.2, 0, "b"), (40.8, 0, "b"),
+     (41.2, 0, ""), (9.4, 150, "a"), (41.2, 250, "b"), (9.3, 150, "")],
+)  # fmt: skip
+def test_a_strike_is_of_the_set_that_ran_else_of_the_nearest(contact_s: float, doubt_ms: float, fell_into: str) -> None:
     began = dt.datetime(2026, 11, 28, 18, 0, tzinfo=dt.UTC)
 
     def made(key: str, first: float, last: float) -> Mark:
         at, until = (began + dt.timedelta(seconds=s) for s in (first, last))
-        return Mark(kind=Mark.Kind.SET, key=key, at=at, until=until)
+        return Mark(kind=Mark.Kind.SET, key=key, at=at, until=until, doubt_ms=doubt_ms)
 
-    take = Take(clock={"zero_s": 0.0, "rate": 1.0, "epoch_s": began.timestamp()})
+    take = Take(clock={"zero_s": 0.0, "rate": 1.0, "epoch_s": began.timestamp(), "sd_s": 0.01})
     assert mark_at(take, [made("a", 10.0, 20.3), made("b", 21.0, 40.0)], contact_s) == fell_into
 
 

@@ -19,10 +19,12 @@ def mark_at(take: Take, marks: Iterable[Mark], contact_s: float) -> str:
 def _off(take: Take, mark: Mark, contact_s: float) -> float | None:
     """Seconds by which a strike lies outside of a set that it may belong to."""
     begins = at_reference(take.clock, mark.at)
-    if mark.kind != Mark.Kind.SET or begins is None:
+    if mark.kind != Mark.Kind.SET or begins is None or take.clock is None:
         return None
     ends = at_reference(take.clock, mark.until) if mark.until else None
+    # a busy tablet, or hub, knows the server's clock only as well as its quickest answer told
+    unsure_s = take.clock["sd_s"] + take.clock["rate"] * 1e-3 * mark.doubt_ms
     if contact_s < begins:
-        return begins - contact_s if begins - contact_s <= BEFORE_S else None
+        return begins - contact_s if begins - contact_s <= BEFORE_S + unsure_s else None
     late = 0.0 if ends is None else max(0.0, contact_s - ends)
-    return late if late <= AFTER_S else None
+    return late if late <= AFTER_S + unsure_s else None
