@@ -271,6 +271,19 @@ def test_a_strike_whose_samples_come_late_is_told_once_they_do(evening: Evening)
     assert list(told) == pytest.approx(contacts, abs=0.02)
 
 
+def test_a_worker_held_up_on_a_stream_that_is_played_faster_finds_every_strike_afterwards(evening: Evening) -> None:
+    evening.stream.opening["speed"] = 4.0
+    evening.stream.save()
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    worker = Worker()
+    worker.step()
+    evening.begin(take)
+    evening.land(evening.gather(60.0))  # a quarter of a minute by the wall
+    worker.step()
+    assert Strike.objects.filter(recording=take.recording).count() == 5
+
+
 def test_an_evening_that_is_played_twice_is_two_that_both_come_to_their_end(evening: Evening) -> None:
     rows = []
     for key in ("played-once", "played-again"):

@@ -102,7 +102,6 @@ REMARKS: dict[str, tuple[str, ...]] = {
     "kick": ("foot stuck", "low knee", "hip under", "toes up", "faded", "curled", "leaned late", "no fold back"),
     "any": ("good", "leaned", "tall", "reached", "over-turned", "held breath", "rushed"),
 }  # fmt: skip
-ALL_REMARKS = tuple(word for words in REMARKS.values() for word in words)
 #: the ramp before any full strike: how hard, and about which share of the usual full one that is
 EFFORTS = {"light": 0.35, "half": 0.5, "three-quarter": 0.75}
 EFFORT = "effort"  # the factor that a ramp's sets carry

@@ -162,6 +162,13 @@ LAST_NOTES = {
     "maren": ("lower back, a little", "Heavy and quiet. Keep it.", {12: "good", 15: "good", 21: "leaned"}, {}),
     "kofi": ("left wrist, fading", "First full evening since October: stopped at the first twinge.", {}, {}),
 }  # fmt: skip
+#: what was worked on: (student, from which evening on, drill), every evening from then
+DRILLED = (("sunniva", 7, "mirror"), ("petra", 6, "slow-parts"), ("maren", 5, "transfer"), ("idris", 8, "mirror"))
+#: the set-up check of the last evening: student -> point -> whether it was good
+LOOKED = {
+    "sunniva": {"head": True, "fist": True, "guard": False, "breath": True},
+    "maren": {"guard": True, "head": True},
+}
 AWAY = {("kofi", 9), ("kofi", 10)}
 
 

@@ -15,11 +15,13 @@ from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
 
 from agile_strike.capture.models import AnalysisRun, Recording, Wear
+from agile_strike.core.drills.ladders import LADDERS
 from agile_strike.core.measures.estimated import ESTIMATED
+from agile_strike.core.playbook.points import POINTS
 from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.demo import gym_plan as plan
 from agile_strike.demo.simulated import simulated_evening
-from agile_strike.evening.models import PlannedSet, Session
+from agile_strike.evening.models import Drilled, Looked, PlannedSet, Session
 from agile_strike.evening.services import evening_of
 from agile_strike.gym.models import Gym, Member
 from agile_strike.intake.reading import import_recording
@@ -61,6 +63,7 @@ def load() -> bool:
             import_recording(gym, students[made.participant.label], made)
         _stories(gym, students)
         _last_evenings(gym)
+        _drilled(gym)
         for one in plan.STUDENTS:  # a guardian's consent may have run out since
             Student.objects.filter(pk=students[one.label].pk).update(consent=one.consent)
         refresh(s.pk for s in students.values())
@@ -218,6 +221,19 @@ def _last_evenings(gym: Gym) -> None:
         Remark.objects.bulk_create(Remark(strike=own[k], what=what) for k, what in remarks.items() if k in own)
         for number, text in noted.items():
             Strike.objects.filter(recording__session=session, number=number).update(note=text)
+        for point, good in plan.LOOKED.get(session.student.label, {}).items():
+            Looked.objects.create(session=session, point=point, name=POINTS[point].name, good=good)
+
+
+def _drilled(gym: Gym) -> None:
+    """What was worked on, evening by evening."""
+    sessions = Session.objects.for_gym(gym).select_related("student")
+    Drilled.objects.bulk_create(
+        Drilled(session=session, drill=drill, name=LADDERS[drill].name)
+        for session in sessions
+        for who, since, drill in plan.DRILLED
+        if session.student.label == who and session.day >= _day(since)
+    )
 
 
 def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any]) -> None:

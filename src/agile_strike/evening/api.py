@@ -39,6 +39,16 @@ class EveningNotesIn(In):
     version: Version
 
 
+class LookedIn(In):
+    point: Word
+    good: bool | None  #: none takes it back
+
+
+class DrilledIn(In):
+    drill: Word
+    on: bool
+
+
 class PlannedOut(Schema):
     id: int
     key: str
@@ -93,6 +103,18 @@ def start(request: HttpRequest, student_id: int, what: EveningIn) -> Any:
 def note(request: HttpRequest, evening_id: int, what: EveningNotesIn) -> Session:
     text = services.EveningText(gear=what.gear, soreness=what.soreness, notes=what.notes)
     return services.note(gym(request), evening_id, text, what.version)
+
+
+@router.put("/evenings/{evening_id}/looked", response={200: Changed, 422: Problem})
+def look(request: HttpRequest, evening_id: int, what: LookedIn) -> Changed:
+    services.look(gym(request), evening_id, what.point, what.good)
+    return Changed(changed=1)
+
+
+@router.put("/evenings/{evening_id}/drilled", response={200: Changed, 422: Problem})
+def drill(request: HttpRequest, evening_id: int, what: DrilledIn) -> Changed:
+    services.drill(gym(request), evening_id, what.drill, what.on)
+    return Changed(changed=1)
 
 
 @router.post("/evenings/{evening_id}/sets", response={201: PlannedOut, 422: Problem})

@@ -64,6 +64,47 @@ class Volume(models.Model):
         return f"{self.total} {self.family} on {self.session}"
 
 
+class Looked(models.Model):
+    """What a coach saw of one point of the set-up check, where nobody else sees it."""
+
+    gym_path = "session__student__gym"
+    removed_paths = ("session__student__removed_at",)
+
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="looked")
+    point = models.CharField(max_length=80, help_text="key of the playbook's point")
+    name = models.CharField(max_length=80, help_text="what it was called then")
+    good = models.BooleanField()
+
+    objects = GymRows["Looked"].as_manager()
+
+    class Meta:
+        ordering = ["session", "id"]
+        constraints = [models.UniqueConstraint(fields=["session", "point"], name="point_once_an_evening")]
+
+    def __str__(self) -> str:
+        return f"{self.name}: {'good' if self.good else 'off'}"
+
+
+class Drilled(models.Model):
+    """A drill that was worked on in an evening."""
+
+    gym_path = "session__student__gym"
+    removed_paths = ("session__student__removed_at",)
+
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="drilled")
+    drill = models.CharField(max_length=80, help_text="key of the playbook's drill")
+    name = models.CharField(max_length=80, help_text="what it was called then")
+
+    objects = GymRows["Drilled"].as_manager()
+
+    class Meta:
+        ordering = ["session", "id"]
+        constraints = [models.UniqueConstraint(fields=["session", "drill"], name="drill_once_an_evening")]
+
+    def __str__(self) -> str:
+        return f"{self.name} on {self.session}"
+
+
 class PlannedSet(models.Model):
     """What is to be thrown: which strike, how often, under which levels. A block that is called is one with its times.
 

@@ -17,6 +17,7 @@ from agile_strike.evening.models import PlannedSet, Session, Volume
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of, allow
+from agile_strike.playbook import entries
 from agile_strike.playbook.models import School
 from agile_strike.playbook.strikes import code_of
 
@@ -59,6 +60,34 @@ def note(gym: Gym, session_id: int, text: EveningText, version: int) -> Session:
     row.version += 1
     row.save(update_fields=["gear", "soreness", "notes", "version"])
     return row
+
+
+@transaction.atomic
+def look(gym: Gym, session_id: int, point: str, good: bool | None) -> None:
+    """What the coach saw of a point of the set-up check; None takes it back."""
+    session = own(gym, session_id)
+    if good is None:
+        session.looked.filter(point=point).delete()
+        return
+    known = entries.points(gym).get(point)
+    if known is None:
+        raise NotYours("point of the set-up check")
+    session.looked.update_or_create(point=point, defaults={"name": known.name, "good": good})
+
+
+@transaction.atomic
+def drill(gym: Gym, session_id: int, key: str, on: bool) -> None:
+    """A drill was worked on, or was not after all."""
+    session = own(gym, session_id)
+    if not on:
+        session.drilled.filter(drill=key).delete()
+        return
+    ladder = entries.ladders(gym).get(key)
+    if ladder is None:
+        raise NotYours("drill")
+    if is_child(age_of(session.student.birth_date, gym.today)) and not ladder.children:
+        raise BadInput(f"{ladder.name} is not for a child. Choose another drill.")
+    session.drilled.get_or_create(drill=key, defaults={"name": ladder.name})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

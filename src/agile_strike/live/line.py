@@ -23,7 +23,7 @@ from agile_strike.live.models import Stream, Take
 from agile_strike.live.reference import OnReference, on_reference
 
 WAITED_S = 1.6  # for samples that are sent again
-HELD_S = 30.0  # of samples, behind the latest one
+HELD_S = 30.0  # by the clock on the wall, behind the latest sample: as long as a worker may be held up
 MOST_OPEN = 50  # jolts whose rest is waited for
 
 log = logging.getLogger(__name__)
@@ -61,7 +61,13 @@ class Line:
             self.fresh = True
             self.ways.append((packet.hub_s, upto / bag.facts.rate_hz))
         for one in self.gathered.values():
-            one.forget_before(one.upto - int(HELD_S * one.facts.rate_hz))
+            one.forget_before(one.upto - int(self.held_s * one.facts.rate_hz))
+
+    @property
+    def held_s(self) -> float:
+        """Of samples: a stream that is played faster than it was is held as long by the wall."""
+        stream = self.take.stream
+        return HELD_S * (float(stream.opening["speed"]) if stream else 1.0)
 
     @property
     def now_s(self) -> float:

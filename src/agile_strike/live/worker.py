@@ -214,7 +214,7 @@ class Worker:
         if take.stream is None or take.first_packet is None:
             return line
         rows = Packet.objects.filter(stream=take.stream, number__gte=take.first_packet)
-        since = timezone.now() - dt.timedelta(seconds=HELD_S / float(take.stream.opening["speed"]))
+        since = timezone.now() - dt.timedelta(seconds=HELD_S)
         first = rows.order_by("number").first()
         recent = list(rows.filter(received_at__gte=since).order_by("number"))
         if first is not None and "bag" not in line.firsts:

@@ -1,5 +1,6 @@
-"""Schools and their checks."""
+"""A gym's playbook: its schools, its calls, its strikes, and the entries that are kept version by version."""
 
+import datetime as dt
 from typing import Annotated
 
 from django.http import HttpRequest
@@ -9,10 +10,11 @@ from pydantic import Field
 from agile_strike.core.live.calls import BUILD
 from agile_strike.core.schools import Check
 from agile_strike.core.vocabulary import StrikeWord
-from agile_strike.gym.asking import gym
+from agile_strike.gym.asking import gym, user
 from agile_strike.gym.bodies import In, Line, Problem, Text, Version, Word
-from agile_strike.playbook import services, strikes
-from agile_strike.playbook.models import School
+from agile_strike.playbook import entries, services, strikes
+from agile_strike.playbook.contents import SHIPPED, Content, read
+from agile_strike.playbook.models import Entry, School
 
 router = Router()
 
@@ -119,3 +121,78 @@ def strike_names(request: HttpRequest) -> list[StrikeWord]:
 def add_strike(request: HttpRequest, what: StrikeIn) -> StrikeWord:
     """A strike of the gym's own."""
     return strikes.add(gym(request), what.name)
+
+
+Key = Annotated[Line, Field(max_length=80)]
+Kind = Annotated[Line, Field(max_length=10)]
+
+
+class EntryOut(Schema):
+    """An entry as it stands; `version` 0: as it ships."""
+
+    kind: str
+    key: str
+    content: Content
+    version: int
+    shipped: bool  #: ours is there to go back to
+    off: bool  #: the gym took it off
+
+
+class EntryIn(In):
+    content: Content
+    key: Key = ""  #: none: a new one
+    version: Version = 0  #: of the entry that was changed
+
+
+class OneEntry(In):
+    kind: Kind
+    key: Key
+    version: Version
+
+
+class BackIn(OneEntry):
+    to: Version  #: the version that is to stand again; 0: ours
+
+
+class VersionOut(Schema):
+    """What was written of an entry, when and by whom; `content` is what stood then."""
+
+    version: int
+    state: str
+    at: dt.datetime
+    by: str
+    content: Content
+
+
+@router.get("/playbook", response=list[EntryOut])
+def playbook(request: HttpRequest) -> list[entries.Line]:
+    """Every entry of every kind, those too that were taken off."""
+    return entries.lines(gym(request))
+
+
+@router.post("/playbook", response={200: EntryOut, 422: Problem, 409: Problem})
+def save_entry(request: HttpRequest, what: EntryIn) -> entries.Line:
+    return entries.save(gym(request), what.key, what.content, what.version, user(request))
+
+
+@router.post("/playbook/off", response={200: EntryOut, 422: Problem, 409: Problem})
+def take_off(request: HttpRequest, what: OneEntry) -> entries.Line:
+    """No longer there to be chosen; `back` undoes it."""
+    return entries.take_off(gym(request), what.kind, what.key, what.version, user(request))
+
+
+@router.post("/playbook/back", response={200: EntryOut, 422: Problem, 409: Problem})
+def put_back(request: HttpRequest, what: BackIn) -> entries.Line:
+    return entries.put_back(gym(request), what.kind, what.key, what.to, what.version, user(request))
+
+
+@router.get("/playbook/versions", response=list[VersionOut])
+def versions(request: HttpRequest, kind: str, key: str) -> list[VersionOut]:
+    return [_version(row) for row in entries.versions(gym(request), kind, key)]
+
+
+def _version(row: Entry) -> VersionOut:
+    member = getattr(row.by, "member", None)
+    content = SHIPPED[row.kind][row.key] if row.content is None else read.validate_python(row.content)
+    by = member.name if member else "someone who left"
+    return VersionOut(version=row.version, state=row.state, at=row.at, by=by, content=content)

@@ -1,5 +1,6 @@
 """A gym's schools and the checks that each makes."""
 
+from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import F, Q
@@ -101,3 +102,43 @@ class GymStrike(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Entries(GymRows["Entry"]):
+    def as_it_stands(self) -> "Entries":
+        """The version of each entry that stands."""
+        return self.order_by("kind", "key", "-version").distinct("kind", "key")
+
+
+class Entry(models.Model):
+    """A version of an entry of a gym's playbook. Rows are only added: what stands is the latest of its key."""
+
+    class State(models.TextChoices):
+        OWN = "own"
+        OURS = "ours"  #: as it ships
+        OFF = "off"
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="playbook")
+    kind = models.CharField(max_length=10, help_text="of playbook.contents.SHIPPED")
+    key = models.CharField(max_length=80)
+    version = models.IntegerField()
+    state = models.CharField(max_length=4, choices=State.choices)
+    content = models.JSONField(null=True, help_text="as its kind has it; none: as it ships")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = Entries.as_manager()
+
+    class Meta:
+        ordering = ["kind", "key", "version"]
+        constraints = [
+            models.UniqueConstraint(fields=["gym", "kind", "key", "version"], name="playbook_version_once"),
+            models.CheckConstraint(condition=Q(version__gte=1) & ~Q(key=""), name="playbook_version_has_a_key"),
+            models.CheckConstraint(
+                condition=Q(state="ours", content__isnull=True) | Q(state__in=["own", "off"], content__isnull=False),
+                name="playbook_own_has_content",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.key}, version {self.version}"

@@ -18,12 +18,13 @@ from agile_strike.core.registry import (
     find,
 )
 from agile_strike.core.strikes import LIMBS
-from agile_strike.core.vocabulary import FACTORS, REMARKS
 from agile_strike.evening.services import SetText
 from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
 from agile_strike.gym.bodies import LARGEST_ID, Changed, Problem
+from agile_strike.people.models import Student
 from agile_strike.people.services import allow
+from agile_strike.playbook import entries
 from agile_strike.review import draw, drills, evening, export, judge, say
 from agile_strike.review import schemas as s
 from agile_strike.review.models import Remark, Strike, StrikeSet
@@ -40,9 +41,9 @@ def measures(request: HttpRequest) -> s.Registry:
         per_body_mass=[s.MeasureOut.from_orm(m) for n in GROWS_WITH_MASS if (m := find(n + PER_BODY_MASS))],
         flags=FLAG_MEANINGS,
         exclusion_reasons=list(say.REASONS),
-        remarks={family: list(words) for family, words in REMARKS.items()},
+        remarks=entries.remarks(gym(request)),
         limbs=list(LIMBS),
-        factors={f: list(levels) for f, levels in FACTORS.items()},
+        factors=entries.factors(gym(request)),
     )
 
 
@@ -151,10 +152,17 @@ def evening_page(request: HttpRequest, evening_id: int) -> evening.EveningPage:
     return evening.page(gym(request), evening_id)
 
 
-@router.get("/evenings/{evening_id}/drills", response=list[s.DrillOut])
-def evening_drills(request: HttpRequest, evening_id: int) -> list[drills.Drill]:
+@router.get("/evenings/{evening_id}/drills", response=s.SeenToDrillOut)
+def evening_drills(request: HttpRequest, evening_id: int) -> drills.SeenToDrill:
     """What to drill after this evening, three at most."""
     return drills.of_evening(gym(request), evening_id)
+
+
+@router.get("/students/{student_id}/drills", response=s.SeenToDrillOut)
+def student_drills(request: HttpRequest, student_id: int) -> drills.SeenToDrill:
+    """The same over the student's last four weeks with strikes."""
+    own = gym(request)
+    return drills.of_weeks(own, found(Student.objects.for_gym(own), student_id, "student"))
 
 
 # --- out of the house

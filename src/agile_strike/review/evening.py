@@ -43,6 +43,23 @@ class Remarked:
 
 
 @dataclass(frozen=True, slots=True)
+class Saw:
+    """What the coach's eye saw of a point of the set-up check."""
+
+    point: str
+    name: str
+    good: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """A drill of the evening."""
+
+    drill: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class Noted:
     strike_id: int
     recording_id: int
@@ -78,6 +95,8 @@ class EveningPage:
     recordings: "QuerySet[Recording]"
     remarks: list[Remarked]
     noted: list[Noted]
+    looked: list[Saw]
+    drilled: list[Worked]
     worn: list[Worn]
     before: int | None
     after: int | None
@@ -108,6 +127,8 @@ def page(gym: Gym, session_id: int) -> EveningPage:
         recordings=recordings,
         remarks=[Remarked(what, n) for what, n in said],
         noted=[Noted(*r) for r in noted.values_list("pk", "recording_id", "number", "note")],
+        looked=[Saw(*r) for r in row.looked.values_list("point", "name", "good")],
+        drilled=[Worked(*r) for r in row.drilled.values_list("drill", "name")],
         worn=_worn(recordings),
         before=own.filter(day__lt=row.day).order_by("-day").values_list("pk", flat=True).first(),
         after=own.filter(day__gt=row.day).order_by("day").values_list("pk", flat=True).first(),

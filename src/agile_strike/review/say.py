@@ -9,9 +9,9 @@ from django.utils import timezone
 
 from agile_strike.core.errors import BadInput, ChangedMeanwhile
 from agile_strike.core.strikes import LIMBS
-from agile_strike.core.vocabulary import ALL_REMARKS
 from agile_strike.evening.services import SetText, checked, said
 from agile_strike.gym.models import Gym
+from agile_strike.playbook import entries
 from agile_strike.review.estimate import estimate
 from agile_strike.review.models import Remark, Strike, StrikeSet
 from agile_strike.review.own import changed, own
@@ -91,11 +91,12 @@ def _said(strikes: list[Strike], **what: Any) -> int:
 @transaction.atomic
 def remark(gym: Gym, strike_id: int, what: str, on: bool, by: User) -> bool:
     """Note what was seen, or take it back; True if that changed anything. Said twice it stands once."""
-    if what not in ALL_REMARKS:
-        raise BadInput(f"{what[:40]} is no remark. Choose one of {', '.join(ALL_REMARKS)}.")
     (strike,) = own(gym, [strike_id], held=True)
-    if not on:
+    if not on:  # also one that the gym says no longer
         return bool(Remark.objects.filter(strike=strike, what=what).delete()[0])
+    words = [word for family in entries.remarks(gym).values() for word in family]
+    if what not in words:
+        raise BadInput(f"{what[:40]} is no remark. Choose one of {', '.join(words)}.")
     return Remark.objects.get_or_create(strike=strike, what=what, defaults={"by": by})[1]
 
 

@@ -241,6 +241,7 @@ class FigureOut(Schema):
 class DrillOut(Schema):
     """A drill, why it is asked for, and the strikes that ask for it."""
 
+    key: str
     name: str
     seen: str
     figure: FigureOut | None
@@ -249,8 +250,40 @@ class DrillOut(Schema):
     steps: list[str]
     dose: str
     care: str
+    kit: str  #: what it takes
+    go_on: str  #: when the next step comes
     moves: str  #: label of the measure by which it shows
     strikes: list[ShownByOut]
+
+
+class HeardOut(Schema):
+    """A remark, and what the units say of the strikes that it was made on, and of the others."""
+
+    what: str
+    strikes: int
+    measure: str  #: by which units see the same; empty where only a coach does
+    shown: int  #: of those remarked on, that the measure shows it in
+    told: int  #: of those remarked on, that the measure can tell of
+    others_shown: int
+    others_told: int
+
+
+class SeenToDrillOut(Schema):
+    drills: list[DrillOut]
+    heard: list[HeardOut]
+
+
+class SawOut(Schema):
+    """What the coach's eye saw of a point of the set-up check."""
+
+    point: str
+    name: str
+    good: bool
+
+
+class WorkedOut(Schema):
+    drill: str
+    name: str
 
 
 class EveningPage(EveningRow):
@@ -267,6 +300,8 @@ class EveningPage(EveningRow):
     recordings: list[RecordingRow]
     remarks: list[RemarkedOut]
     noted: list[NotedOut]
+    looked: list[SawOut]
+    drilled: list[WorkedOut]
     worn: list[WornOut]
     before: int | None  #: the student's evening before this one
     after: int | None

@@ -16,7 +16,7 @@ from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
 from agile_strike.gym.bodies import Changed, Problem
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of, allow
-from agile_strike.trials import attention, classroom, compare, pages, rows, services, weeks
+from agile_strike.trials import attention, classroom, compare, moved, pages, remarked, rows, services, weeks
 from agile_strike.trials import schemas as s
 from agile_strike.trials.models import Decision, Trial
 
@@ -177,6 +177,12 @@ def comparison(request: HttpRequest, trial_id: int, asked: Query[s.AskedIn]) -> 
     return as_json(compare.kept_page(row, who, what))
 
 
+@router.get("/trials/{trial_id}/remarks", response={200: list[pages.ByLevelOut], 422: Problem})
+def remarks(request: HttpRequest, trial_id: int, asked: Query[s.AskedIn]) -> list[remarked.ByLevel]:
+    """What a coach remarked on under each level."""
+    return remarked.by_level(*_asked(request, trial_id, asked))
+
+
 def _asked(request: HttpRequest, trial_id: int, asked: s.AskedIn) -> tuple[Trial, Student | None, compare.Asked]:
     row = _trial(request, trial_id)
     who = None if asked.student_id is None else _student(request, asked.student_id)
@@ -270,3 +276,9 @@ def the_class(request: HttpRequest) -> pages.ClassOut:
 def to_see_to(request: HttpRequest) -> list[Notice]:
     """What to see to before the next evening, the weightiest first."""
     return attention.notices(gym(request))
+
+
+@router.get("/drills-moved", response=list[pages.DrillMovedOut])
+def drills_moved(request: HttpRequest) -> list[moved.DrillMoved]:
+    """Which drill moved which measure in this gym, as far as its evenings can tell."""
+    return moved.of_gym(gym(request))

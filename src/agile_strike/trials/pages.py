@@ -275,3 +275,24 @@ class NoticeOut(Schema):
 
 
 ClaimOut.model_rebuild()
+
+
+class DrillMovedOut(Schema):
+    """A drill against a measure that asks for it; without `value` nobody knows yet."""
+
+    drill: str
+    measure: str
+    up: bool  #: the way it is wanted to go
+    drilled: int  #: students who took it up
+    students: int  #: of whom it can be told
+    value: float | None  #: in the measure's unit, from before to after
+    low: float | None
+    high: float | None
+
+
+class ByLevelOut(Schema):
+    """A remark: in how many strikes of each of the two levels, and how many those are in all."""
+
+    what: str
+    strikes: list[int]
+    of: list[int]

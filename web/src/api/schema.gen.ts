@@ -183,6 +183,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drills-moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drills Moved
+         * @description Which drill moved which measure in this gym, as far as its evenings can tell.
+         */
+        get: operations["agile_strike_trials_api_drills_moved"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/evenings/{evening_id}": {
         parameters: {
             query?: never;
@@ -193,6 +213,23 @@ export interface paths {
         /** Evening Page */
         get: operations["agile_strike_review_api_evening_page"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evenings/{evening_id}/drilled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Drill */
+        put: operations["agile_strike_evening_api_drill"];
         post?: never;
         delete?: never;
         options?: never;
@@ -213,6 +250,23 @@ export interface paths {
          */
         get: operations["agile_strike_review_api_evening_drills"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/evenings/{evening_id}/looked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Look */
+        put: operations["agile_strike_evening_api_look"];
         post?: never;
         delete?: never;
         options?: never;
@@ -429,6 +483,81 @@ export interface paths {
          * @description Among the sets that have not begun; 0 is the next.
          */
         put: operations["agile_strike_evening_api_move"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Playbook
+         * @description Every entry of every kind, those too that were taken off.
+         */
+        get: operations["agile_strike_playbook_api_playbook"];
+        put?: never;
+        /** Save Entry */
+        post: operations["agile_strike_playbook_api_save_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbook/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Back */
+        post: operations["agile_strike_playbook_api_put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbook/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Off
+         * @description No longer there to be chosen; `back` undoes it.
+         */
+        post: operations["agile_strike_playbook_api_take_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/playbook/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Versions */
+        get: operations["agile_strike_playbook_api_versions"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -946,6 +1075,26 @@ export interface paths {
         put?: never;
         /** Note Consent */
         post: operations["agile_strike_people_api_note_consent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/drills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Student Drills
+         * @description The same over the student's last four weeks with strikes.
+         */
+        get: operations["agile_strike_review_api_student_drills"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1513,6 +1662,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/{trial_id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Remarks
+         * @description What a coach remarked on under each level.
+         */
+        get: operations["agile_strike_trials_api_remarks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}/sheet": {
         parameters: {
             query?: never;
@@ -1725,6 +1894,17 @@ export interface components {
             step: components["schemas"]["ToldOut"] | null;
             /** Why Not */
             why_not: string | null;
+        };
+        /** BackIn */
+        BackIn: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** To */
+            to: number;
+            /** Version */
+            version: number;
         };
         /** BagIn */
         BagIn: {
@@ -2032,6 +2212,18 @@ export interface components {
             /** Strikes */
             strikes: number;
         };
+        /**
+         * ByLevelOut
+         * @description A remark: in how many strikes of each of the two levels, and how many those are in all.
+         */
+        ByLevelOut: {
+            /** Of */
+            of: number[];
+            /** Strikes */
+            strikes: number[];
+            /** What */
+            what: string;
+        };
         /** CalibrationOut */
         CalibrationOut: {
             /** Bag */
@@ -2141,6 +2333,61 @@ export interface components {
             words: {
                 [key: string]: string;
             };
+        };
+        /**
+         * CardText
+         * @description A strike: its counted parts, its weight, its end and its mistakes.
+         */
+        CardText: {
+            /**
+             * Care
+             * @default
+             */
+            care: string;
+            /**
+             * Ends
+             * @default
+             */
+            ends: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "strike";
+            /**
+             * Lead Turn Deg
+             * @default 0
+             */
+            lead_turn_deg: number;
+            /**
+             * Lead Weight Pct
+             * @default 50
+             */
+            lead_weight_pct: number;
+            /**
+             * Measures
+             * @default []
+             */
+            measures: string[];
+            /**
+             * Mistakes
+             * @default []
+             */
+            mistakes: string[];
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: string[];
+            /**
+             * Rear Turn Deg
+             * @default 0
+             */
+            rear_turn_deg: number;
+            /**
+             * Weight
+             * @default
+             */
+            weight: string;
         };
         /** Changed */
         Changed: {
@@ -2455,6 +2702,28 @@ export interface components {
             value: (number | null)[];
         };
         /**
+         * DrillMovedOut
+         * @description A drill against a measure that asks for it; without `value` nobody knows yet.
+         */
+        DrillMovedOut: {
+            /** Drill */
+            drill: string;
+            /** Drilled */
+            drilled: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Measure */
+            measure: string;
+            /** Students */
+            students: number;
+            /** Up */
+            up: boolean;
+            /** Value */
+            value: number | null;
+        };
+        /**
          * DrillOut
          * @description A drill, why it is asked for, and the strikes that ask for it.
          */
@@ -2466,6 +2735,12 @@ export interface components {
             /** Dose */
             dose: string;
             figure: components["schemas"]["FigureOut"] | null;
+            /** Go On */
+            go_on: string;
+            /** Key */
+            key: string;
+            /** Kit */
+            kit: string;
             /** Moves */
             moves: string;
             /** Name */
@@ -2479,10 +2754,90 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * DrillText
+         * @description A ladder of steps.
+         */
+        DrillText: {
+            /**
+             * Care
+             * @default
+             */
+            care: string;
+            /**
+             * Children
+             * @default true
+             */
+            children: boolean;
+            /**
+             * Dose
+             * @default
+             */
+            dose: string;
+            /**
+             * Go On
+             * @default
+             */
+            go_on: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drill";
+            /**
+             * Kit
+             * @default
+             */
+            kit: string;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: string[];
+        };
+        /** DrilledIn */
+        DrilledIn: {
+            /** Drill */
+            drill: string;
+            /** On */
+            on: boolean;
+        };
         /** EndIn */
         EndIn: {
             /** Ended */
             ended: boolean;
+            /** Version */
+            version: number;
+        };
+        /** EntryIn */
+        EntryIn: {
+            /** Content */
+            content: components["schemas"]["CardText"] | components["schemas"]["FactorText"] | components["schemas"]["DrillText"] | components["schemas"]["SignText"] | components["schemas"]["RemarksText"] | components["schemas"]["PointText"];
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * EntryOut
+         * @description An entry as it stands; `version` 0: as it ships.
+         */
+        EntryOut: {
+            /** Content */
+            content: components["schemas"]["CardText"] | components["schemas"]["FactorText"] | components["schemas"]["DrillText"] | components["schemas"]["SignText"] | components["schemas"]["RemarksText"] | components["schemas"]["PointText"];
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Off */
+            off: boolean;
+            /** Shipped */
+            shipped: boolean;
             /** Version */
             version: number;
         };
@@ -2546,10 +2901,14 @@ export interface components {
              * Format: date
              */
             day: string;
+            /** Drilled */
+            drilled: components["schemas"]["WorkedOut"][];
             /** Gear */
             gear: string;
             /** Id */
             id: number;
+            /** Looked */
+            looked: components["schemas"]["SawOut"][];
             /** Loose */
             loose: number;
             /** Mass Kg */
@@ -2622,6 +2981,21 @@ export interface components {
             versions: number[];
         };
         /**
+         * FactorText
+         * @description What a trial changes, and to what.
+         */
+        FactorText: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "factor";
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+        };
+        /**
          * FigureOut
          * @description The mean of a measure beyond its edge.
          */
@@ -2638,6 +3012,26 @@ export interface components {
             school: string;
             /** Strikes */
             strikes: number;
+        };
+        /**
+         * HeardOut
+         * @description A remark, and what the units say of the strikes that it was made on, and of the others.
+         */
+        HeardOut: {
+            /** Measure */
+            measure: string;
+            /** Others Shown */
+            others_shown: number;
+            /** Others Told */
+            others_told: number;
+            /** Shown */
+            shown: number;
+            /** Strikes */
+            strikes: number;
+            /** Told */
+            told: number;
+            /** What */
+            what: string;
         };
         /** HereIn */
         HereIn: {
@@ -2852,6 +3246,13 @@ export interface components {
             version: number;
             /** Whole */
             whole: boolean;
+        };
+        /** LookedIn */
+        LookedIn: {
+            /** Good */
+            good: boolean | null;
+            /** Point */
+            point: string;
         };
         /**
          * MappingText
@@ -3082,6 +3483,15 @@ export interface components {
             /** Words */
             words: string[];
         };
+        /** OneEntry */
+        OneEntry: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Version */
+            version: number;
+        };
         /** OrderEffectOut */
         OrderEffectOut: {
             /** Per Block */
@@ -3192,6 +3602,34 @@ export interface components {
             strikes: number | null;
             /** Trial */
             trial: number | null;
+        };
+        /**
+         * PointText
+         * @description A line of the set-up check.
+         */
+        PointText: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+            /**
+             * Look For
+             * @default
+             */
+            look_for: string;
+            /**
+             * Measures
+             * @default []
+             */
+            measures: string[];
+            /**
+             * Mistake
+             * @default
+             */
+            mistake: string;
+            /** Name */
+            name: string;
         };
         /** PooledOut */
         PooledOut: {
@@ -3388,6 +3826,21 @@ export interface components {
             /** What */
             what: string;
         };
+        /**
+         * RemarksText
+         * @description What is said of a family's strikes in one tap.
+         */
+        RemarksText: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remarks";
+            /** Name */
+            name: string;
+            /** Words */
+            words: string[];
+        };
         /** RemovalIn */
         RemovalIn: {
             /** Id */
@@ -3466,6 +3919,18 @@ export interface components {
              */
             rush: boolean;
         };
+        /**
+         * SawOut
+         * @description What the coach's eye saw of a point of the set-up check.
+         */
+        SawOut: {
+            /** Good */
+            good: boolean;
+            /** Name */
+            name: string;
+            /** Point */
+            point: string;
+        };
         /** SchoolIn */
         SchoolIn: {
             /**
@@ -3502,6 +3967,13 @@ export interface components {
             objects_to: string[];
             /** Version */
             version: number;
+        };
+        /** SeenToDrillOut */
+        SeenToDrillOut: {
+            /** Drills */
+            drills: components["schemas"]["DrillOut"][];
+            /** Heard */
+            heard: components["schemas"]["HeardOut"][];
         };
         /** SentenceOut */
         SentenceOut: {
@@ -3638,6 +4110,48 @@ export interface components {
             minutes: number;
             /** Seen Pct */
             seen_pct: number;
+        };
+        /**
+         * SignText
+         * @description What is seen, and which drill it asks for.
+         */
+        SignText: {
+            /** Drill */
+            drill: string;
+            /** Edge */
+            edge?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sign";
+            /**
+             * Low
+             * @default false
+             */
+            low: boolean;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /** Name */
+            name: string;
+            /**
+             * Remarks
+             * @default []
+             */
+            remarks: string[];
+            /**
+             * Step
+             * @default 1
+             */
+            step: number;
+            /**
+             * Strikes
+             * @default []
+             */
+            strikes: string[];
         };
         /**
          * SignalOut
@@ -4417,6 +4931,25 @@ export interface components {
             strikes: number;
         };
         /**
+         * VersionOut
+         * @description What was written of an entry, when and by whom; `content` is what stood then.
+         */
+        VersionOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Content */
+            content: components["schemas"]["CardText"] | components["schemas"]["FactorText"] | components["schemas"]["DrillText"] | components["schemas"]["SignText"] | components["schemas"]["RemarksText"] | components["schemas"]["PointText"];
+            /** State */
+            state: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * VolumeCount
          * @description How a count stands: thrown and wanted by side, and who owed what before the evening.
          */
@@ -4535,6 +5068,13 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        /** WorkedOut */
+        WorkedOut: {
+            /** Drill */
+            drill: string;
+            /** Name */
+            name: string;
         };
         /** WornOut */
         WornOut: {
@@ -4924,6 +5464,26 @@ export interface operations {
             };
         };
     };
+    agile_strike_trials_api_drills_moved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillMovedOut"][];
+                };
+            };
+        };
+    };
     agile_strike_review_api_evening_page: {
         parameters: {
             query?: never;
@@ -4946,6 +5506,41 @@ export interface operations {
             };
         };
     };
+    agile_strike_evening_api_drill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrilledIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_review_api_evening_drills: {
         parameters: {
             query?: never;
@@ -4963,7 +5558,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DrillOut"][];
+                    "application/json": components["schemas"]["SeenToDrillOut"];
+                };
+            };
+        };
+    };
+    agile_strike_evening_api_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5325,6 +5955,175 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_playbook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_save_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_take_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneEntry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_versions: {
+        parameters: {
+            query: {
+                kind: string;
+                key: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
                 };
             };
         };
@@ -6467,6 +7266,28 @@ export interface operations {
             };
         };
     };
+    agile_strike_review_api_student_drills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenToDrillOut"];
+                };
+            };
+        };
+    };
     agile_strike_removal_api_erase_student: {
         parameters: {
             query?: never;
@@ -7603,6 +8424,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_trials_api_remarks: {
+        parameters: {
+            query?: {
+                student_id?: number | null;
+                measure?: string;
+                levels?: string;
+                worth_pct?: number | null;
+                only?: string;
+            };
+            header?: never;
+            path: {
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByLevelOut"][];
                 };
             };
             /** @description Unprocessable Entity */

@@ -13,6 +13,21 @@ export interface Asked {
   only: string;
 }
 
+/** What was remarked on under each level. */
+export function useRemarked(trialId: number, asked: Asked) {
+  return useQuery({
+    queryKey: ["trials", trialId, "remarks", asked],
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: async () =>
+      unwrap(
+        await client.GET("/api/trials/{trial_id}/remarks", {
+          params: { path: { trial_id: trialId }, query: { student_id: asked.student, measure: asked.measure, levels: asked.levels, only: asked.only } },
+        }),
+      ),
+  });
+}
+
 export function useComparison(trialId: number | undefined, asked: Asked) {
   return useQuery({
     queryKey: ["trials", trialId, "compare", asked],

@@ -1,8 +1,9 @@
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useRegistry, useStudents } from "../api/queries";
 import { useComparison, useTrials, type Asked } from "../api/trials";
+import { DrillsOfWeeks } from "../evening/Drills";
 import { findMeasure, unitOf, type Measure } from "../format";
 import { useKeys } from "../ui/keys";
 import { Shortcuts, type Keys } from "../ui/Shortcuts";
@@ -15,8 +16,9 @@ import { DecisionPanel } from "./DecisionPanel";
 import { DotsChart } from "./DotsChart";
 import { EachStudent } from "./EachStudent";
 import { IntervalPlot } from "./IntervalPlot";
-import { useView } from "./view";
 import { StrikeName } from "../ui/StrikePicker";
+import { RemarksByLevel } from "./RemarksByLevel";
+import { useView } from "./view";
 
 /** Did the change help? The sentence first, then every strike, the interval, what else moved, what weakens it, the decision. */
 export function ComparePage() {
@@ -94,7 +96,7 @@ function Comparing({ trial, trials, studentId, registry, view, change }: Props) 
       )}
       {!c && !comparison.error && <Loading what="the comparison" />}
       <Shortcuts keys={KEYS} open={listed} close={() => setListed(false)} />
-      {c && measure && <Told trial={trial} comparison={c} measure={measure} studentId={studentId} registry={registry} change={change} everybody={view.everybody} />}
+      {c && measure && <Told trial={trial} comparison={c} measure={measure} studentId={studentId} registry={registry} change={change} everybody={view.everybody} remarks={<RemarksByLevel trialId={trial.id} asked={asked} levels={c.levels} />} />}
     </div>
   );
 }
@@ -107,9 +109,10 @@ interface ToldProps {
   registry: Schemas["Registry"];
   change: ReturnType<typeof useView>[1];
   everybody: boolean;
+  remarks: ReactNode;
 }
 
-function Told({ trial, comparison: c, measure, studentId, registry, change, everybody }: ToldProps) {
+function Told({ trial, comparison: c, measure, studentId, registry, change, everybody, remarks }: ToldProps) {
   const [units] = useUnits();
   const navigate = useNavigate();
   const students = useStudents();
@@ -159,8 +162,10 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
             </section>
           )}
           {everybody ? <EachStudent comparison={c} names={names} /> : c.claim.refused ? null : <AlsoTable also={c.also} registry={registry} choose={(m) => change({ measure: m })} />}
+          {remarks}
         </div>
       </div>
+      {!everybody && <DrillsOfWeeks studentId={studentId} registry={registry} />}
     </>
   );
 }

@@ -6,6 +6,7 @@ import { clock, convert, digits, longDay, minutes, placeName } from "../format";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { Drills } from "./Drills";
+import { EyePoints } from "./EyePoints";
 import { Noted } from "./Noted";
 import { Sets } from "./Sets";
 
@@ -48,6 +49,7 @@ export function EveningPage() {
           <Who evening={evening} />
           <Noted key={evening.version} evening={evening} />
           <Said evening={evening} />
+          <EyePoints eveningId={evening.id} />
           <Worn evening={evening} />
         </aside>
       </div>

@@ -2,9 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
 import { useCalls } from "../bag/ChooseRound";
-import { plannedName } from "../format";
 import { Form } from "../ui/Form";
-import { StrikePicker } from "../ui/StrikePicker";
+import { StrikePicker, useStrikeName } from "../ui/StrikePicker";
 import { Failed, Loading } from "../ui/state";
 
 type Row = [word: string, code: string];
@@ -12,26 +11,26 @@ type Row = [word: string, code: string];
 /** What the gym calls its strikes by: numbers or names. Southpaws keep them; stance says which hand leads. */
 export function Calls() {
   const calls = useCalls();
+  const nameOf = useStrikeName();
   const [editing, setEditing] = useState(false);
   if (calls.error) return <Failed error={calls.error} />;
   if (!calls.data) return <Loading what="the calls" />;
   const rows = Object.entries(calls.data.words);
   return (
-    <section aria-label="Calls" className="mt-8">
-      <div className="flex items-center justify-between">
-        <h2 className="wide-title text-lg">Calls</h2>
-        <button className="action min-h-11" aria-expanded={editing} onClick={() => setEditing(!editing)}>
+    <section aria-label="Calls">
+      <div className="flex items-start justify-between gap-4">
+        <p className="text-soft">What rounds call out. Left-handers keep the words: lead and rear, never left and right. “body” after a call sends it there.</p>
+        <button className="action min-h-11 shrink-0" aria-expanded={editing} onClick={() => setEditing(!editing)}>
           Change the calls
         </button>
       </div>
-      <p className="mt-1 text-soft">What rounds call out. Left-handers keep the words: lead and rear, never left and right. “body” after a call sends it there.</p>
       {editing ? (
         <CallsForm key={JSON.stringify(rows)} before={rows} close={() => setEditing(false)} />
       ) : (
-        <ul className="mt-2 flex flex-wrap gap-x-6 gap-y-1">
+        <ul className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
           {rows.map(([word, code]) => (
             <li key={word}>
-              <b>{word}</b> {plannedName(code).toLowerCase()}
+              <b>{word}</b> {nameOf(code)}
             </li>
           ))}
         </ul>

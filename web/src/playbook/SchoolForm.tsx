@@ -2,8 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { Form, Labelled } from "../ui/Form";
-import { Picker } from "../ui/Picker";
-import { useStrikeName, useStrikeNames } from "../ui/StrikePicker";
+import { Several, useStrikePicks } from "./Several";
 
 interface Props {
   id?: number;
@@ -15,6 +14,7 @@ interface Props {
 /** A school written anew: its belief and its checks. */
 export function SchoolForm({ id, school, registry, close }: Props) {
   const queries = useQueryClient();
+  const picks = useStrikePicks();
   const [text, setText] = useState<Schemas["SchoolIn"]>(school);
   const save = useMutation({
     mutationFn: async () =>
@@ -75,7 +75,7 @@ export function SchoolForm({ id, school, registry, close }: Props) {
                 <input className="field w-18" type="number" step="any" aria-label={`Upper edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.high ?? ""} onChange={(e) => setCheck(k, { high: edge(e.target.value) })} />
               </td>
               <td>
-                <HoldsFor check={k + 1} strikes={c.strikes ?? []} change={(strikes) => setCheck(k, { strikes })} />
+                <Several label={`Strikes of check ${k + 1}`} chosen={c.strikes ?? []} picks={picks} none="every strike" change={(strikes) => setCheck(k, { strikes })} />
               </td>
               <td>
                 <button type="button" className="plain py-1 whitespace-nowrap" aria-label={`Take off ${c.name}`} onClick={() => setText({ ...text, checks: text.checks.filter((_, i) => i !== k) })}>
@@ -90,25 +90,5 @@ export function SchoolForm({ id, school, registry, close }: Props) {
         Add a check
       </button>
     </Form>
-  );
-}
-
-/** The strikes that a check holds for: families from either side, or single ones; none chosen: every strike. */
-function HoldsFor({ check, strikes, change }: { check: number; strikes: string[]; change: (strikes: string[]) => void }) {
-  const known = useStrikeNames();
-  const nameOf = useStrikeName();
-  const families = [...new Set((known.data ?? []).map((s) => s.code.replace(/^(lead|rear)-/, "")))];
-  const picks = [...families.map((f) => ({ value: f, name: `${nameOf(f)}, either side` })), ...(known.data ?? []).map((s) => ({ value: s.code, name: s.name, also: s.also }))];
-  return (
-    <div className="flex flex-wrap items-center gap-1">
-      {strikes.map((s) => (
-        <button key={s} type="button" className="action px-2 py-1" aria-label={`Check ${check} no longer for ${nameOf(s)}`} onClick={() => change(strikes.filter((one) => one !== s))}>
-          {nameOf(s)} ×
-        </button>
-      ))}
-      <div className="w-44">
-        <Picker label={`Strikes of check ${check}`} value="" placeholder={strikes.length ? "one more" : "every strike"} picks={picks.filter((p) => !strikes.includes(p.value))} onChange={(code) => change([...strikes, code])} />
-      </div>
-    </div>
   );
 }

@@ -6,7 +6,7 @@ import { useStudent } from "../api/queries";
 import { useStations, useStepUp, useTonight } from "../bag/take";
 import { Failed, Loading, Problem } from "../ui/state";
 import { KitGlance } from "./KitGlance";
-import { SetUpCheck } from "./SetUpCheck";
+import { EyePoints } from "../evening/EyePoints";
 import { TonightFor } from "./TonightFor";
 import { WhoIsHere } from "./WhoIsHere";
 
@@ -47,7 +47,7 @@ export function PreparePage() {
         {row && <TonightFor row={row} />}
         <section aria-label="Kit">
           <KitGlance stations={stations.data} station={station} choose={choose} />
-          <SetUpCheck />
+          {row && <EyePoints eveningId={row.evening_id} />}
           <button className="action-main mt-4 min-h-20 w-full text-2xl" disabled={!!row?.stopped || stepUp.isPending} onClick={begin}>
             Begin at the bag
           </button>

@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { useStrikePage } from "../api/queries";
 import { convert, digits, show, type System, wordsFor } from "../format";
 import { Problem } from "../ui/state";
+import { EyePoints } from "../evening/EyePoints";
 import { useReading } from "./reading";
 
 const KEY_FIGURES = ["impulse_n_s", "effective_mass_kg", "flight_ms", "contact_speed_m_s"];
@@ -36,6 +37,7 @@ export function StrikeAside() {
       </dl>
       <Checks />
       <Remarks />
+      {recording.session_id !== null && <EyePoints eveningId={recording.session_id} only="eye" />}
       <Link className="plain no-print inline-block py-2" to={`/evenings/${recording.session_id}`}>
         What to drill after this evening
       </Link>

@@ -35,10 +35,11 @@ const PATHS: Record<string, string> = {
   screwed: "M3 10H16M12 6l4 4-4 4M5 6c3-2 4 8 7 7",
 };
 
-function Path({ path, family }: { path: string; family: string }) {
+/** A strike's path; `told` where it stands for itself. */
+export function StrikePath({ path, family, className = "size-6", told }: { path: string; family: string; className?: string; told?: string }) {
   const drawn = PATHS[path];
   return (
-    <svg viewBox="0 0 20 20" className="size-6 shrink-0 text-oar" aria-hidden="true">
+    <svg viewBox="0 0 20 20" className={`${className} shrink-0 text-oar`} {...(told ? { role: "img", "aria-label": told } : { "aria-hidden": true })}>
       {drawn ? <path d={drawn} fill="none" stroke="currentColor" strokeWidth={family === "kick" ? 2.6 : 1.6} strokeLinejoin="round" strokeLinecap="round" /> : <circle cx="10" cy="10" r="3" fill="currentColor" />}
     </svg>
   );
@@ -66,9 +67,9 @@ export function StrikePicker({ label = "Strike", value, onChange, autoFocus }: P
     onError: (error) => say({ text: error.message }),
   });
   const picks = useMemo<Pick[]>(() => {
-    const all = (known.data ?? []).map((s) => ({ value: s.code, name: s.name, also: s.also, picture: <Path path={s.path} family={s.family} /> }));
+    const all = (known.data ?? []).map((s) => ({ value: s.code, name: s.name, also: s.also, picture: <StrikePath path={s.path} family={s.family} /> }));
     // one that a recording brought along, which nobody has added
-    return value === "" || all.some((p) => p.value === value) ? all : [...all, { value, name: value.replaceAll("-", " "), also: [], picture: <Path path="" family="" /> }];
+    return value === "" || all.some((p) => p.value === value) ? all : [...all, { value, name: value.replaceAll("-", " "), also: [], picture: <StrikePath path="" family="" /> }];
   }, [known.data, value]);
   return <Picker label={label} value={value} picks={picks} onChange={onChange} add={known.data && ((name) => add.mutate(name))} none={known.error?.message ?? (known.data ? undefined : "The strikes are on their way.")} adding="Add … to our gym" autoFocus={autoFocus} required />;
 }

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useRegistry, useStudents } from "../api/queries";
 import { useWeeks } from "../api/trials";
 import { StrikeName, useStrikeName } from "../ui/StrikePicker";
+import { DrillsOfWeeks } from "../evening/Drills";
 import { convert, digits, findMeasure, limbName, longDay, shortDay, unitOf, type Measure, type System } from "../format";
 import { Late } from "../ui/Late";
 import { Empty, Failed, Loading } from "../ui/state";
@@ -83,12 +84,12 @@ export function WeeksPage() {
           </button>
         </span>
       </div>
-      <Told weeks={weeks.data} measure={measure} studentId={studentId} />
+      <Told weeks={weeks.data} measure={measure} studentId={studentId} registry={registry.data} />
     </div>
   );
 }
 
-function Told({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measure: Measure; studentId: number }) {
+function Told({ weeks, measure, studentId, registry }: { weeks: Schemas["WeeksOut"]; measure: Measure; studentId: number; registry: Schemas["Registry"] }) {
   const [units] = useUnits();
   const students = useStudents();
   const course = weeks.course;
@@ -122,6 +123,7 @@ function Told({ weeks, measure, studentId }: { weeks: Schemas["WeeksOut"]; measu
           <MarkForm studentId={studentId} marks={weeks.marks} />
         </div>
       </div>
+      <DrillsOfWeeks studentId={studentId} registry={registry} />
     </>
   );
 }

@@ -66,19 +66,28 @@ class Advice:
     weight: float  #: how much it says: beyond its edge, in what the edge allows
 
 
-def advise(strikes: Sequence[Seen], *, child: bool = False) -> list[Advice]:
-    """What to drill after strikes of one student, the strongest first, three at most and each drill once. A child is
-    asked for nothing that only full effort shows."""
+def advise(
+    strikes: Sequence[Seen],
+    *,
+    child: bool = False,
+    signs: Sequence[Sign] = SIGNS,
+    ladders: Mapping[str, Ladder] = LADDERS,
+) -> list[Advice]:
+    """What to drill after strikes of one student, the strongest first, three at most and each drill once, by a gym's
+    own signs and ladders. A child is asked for nothing that only full effort shows."""
     found: list[Advice] = []
     groups: dict[tuple[str, str], list[int]] = {}
     for i, one in enumerate(strikes):
         groups.setdefault((one.code, one.school.name if one.school else ""), []).append(i)
     for (code, _), places in groups.items():
-        for sign in SIGNS:
-            if not sign.fits(code) or (child and not (LADDERS[sign.drill].children and sign.measure not in MAXIMAL)):
+        for sign in signs:
+            ladder = ladders.get(sign.drill)
+            if ladder is None or not sign.fits(code):
+                continue
+            if child and not (ladder.children and sign.measure not in MAXIMAL):
                 continue
             free = [i for i in places if not any(sign.measure in ASKED.get(f, ()) for f in strikes[i].factors)]
-            told = _shown(sign, code, free, strikes)
+            told = _shown(sign, ladder, code, free, strikes)
             if told:
                 found.append(told)
     found.sort(key=lambda a: -a.weight)
@@ -89,10 +98,9 @@ def advise(strikes: Sequence[Seen], *, child: bool = False) -> list[Advice]:
     return out[:MOST]
 
 
-def _shown(sign: Sign, code: str, places: list[int], strikes: Sequence[Seen]) -> Advice | None:
+def _shown(sign: Sign, ladder: Ladder, code: str, places: list[int], strikes: Sequence[Seen]) -> Advice | None:
     if not places:
         return None
-    school = strikes[places[0]].school
     said = [i for i in places if set(sign.remarks) & set(strikes[i].remarks)]
     share = len(said) / len(places)
     remarked = ""
@@ -103,12 +111,12 @@ def _shown(sign: Sign, code: str, places: list[int], strikes: Sequence[Seen]) ->
     if sign.measure == CHAIN:
         seen = _ordered(places, strikes)
     elif sign.measure:
-        seen = _beyond(sign, sign.measure, code, places, strikes, school)
+        seen = _beyond(sign, sign.measure, places, strikes)
     if seen:
         words = " ".join(w for w in (seen.words, remarked) if w)
-        return Advice(sign, LADDERS[sign.drill], code, seen.figure, words, seen.strikes, seen.weight + share)
+        return Advice(sign, ladder, code, seen.figure, words, seen.strikes, seen.weight + share)
     if len(said) >= max(2.0, REMARKED * len(places)):
-        return Advice(sign, LADDERS[sign.drill], code, None, remarked, tuple(said), share)
+        return Advice(sign, ladder, code, None, remarked, tuple(said), share)
     return None
 
 
@@ -120,11 +128,15 @@ class _Shown:
     weight: float
 
 
-def _beyond(
-    sign: Sign, measure: str, code: str, places: list[int], strikes: Sequence[Seen], school: School | None
-) -> _Shown | None:
-    own = range_of(school, code, measure) if school else None
-    edge = (own.low if sign.low else own.high) if own else sign.edge
+def edge_of(sign: Sign, one: Seen) -> float | None:
+    """Beyond which the sign shows in a strike: its school's own edge where that has a range, else the sign's."""
+    own = range_of(one.school, one.code, sign.measure) if one.school and sign.measure else None
+    return (own.low if sign.low else own.high) if own else sign.edge
+
+
+def _beyond(sign: Sign, measure: str, places: list[int], strikes: Sequence[Seen]) -> _Shown | None:
+    first = strikes[places[0]]  # they are of one strike and one school
+    edge = edge_of(sign, first)
     have = [i for i in places if measure in strikes[i].measures]
     if edge is None or len(have) < FEWEST or len(have) < 0.5 * len(places):
         return None
@@ -136,7 +148,9 @@ def _beyond(
     sd = float(np.hypot(past.std(ddof=1) / n**0.5, of_all))
     if mean <= 0.0 or stdtr(n - 1, mean / max(sd, 1e-9)) < SURE:
         return None
-    figure = Figure(measure, float(value.mean()), n, edge, sign.low, school.name if own and school else "")
+    own = first.school is not None and range_of(first.school, first.code, measure) is not None
+    whose = first.school.name if own and first.school else ""
+    figure = Figure(measure, float(value.mean()), n, edge, sign.low, whose)
     which = tuple(i for i, beyond in zip(have, past, strict=True) if beyond > 0.0)
     return _Shown(figure, "", which, mean / sign.step)
 

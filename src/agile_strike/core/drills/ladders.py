@@ -14,6 +14,8 @@ class Ladder:
     dose: str
     care: str = ""
     children: bool = True  #: fit for them
+    kit: str = ""  #: what it takes
+    go_on: str = "Ten in a row are clean."  #: when the next step comes
 
 
 _ALL = (
@@ -83,6 +85,56 @@ _ALL = (
         "start-loaded", "Start over the rear knee",
         ("Sit over the rear knee and wait", "Strike from there, slowly", "From there at speed", "From an even start"),
         "10",
+    ),
+    Ladder(
+        "half-step", "Step, then half a step",
+        ("A small lead step, a tiny half-step of the rear foot with the fist", "Against the turn alone",
+         "Open on the step, close on the hit", "Make the step smaller"),
+        "5 each way", "A long step weakens it.",
+    ),
+    Ladder(
+        "imagined-lift", "Imagined lift",
+        ("Strike", "A slow full squat, then lift a heavy load that is not there, breathing in", "Strike again"),
+        "5 strikes, 5 squats, 5 strikes", "One order says little: run it as a trial.", children=False,
+    ),
+    Ladder(
+        "lower-leg", "Lower leg",
+        ("Lie on the side, knee kept where it is", "Snap and fold, slowly", "At speed"),
+        "10 a side", "No hard lock.",
+    ),
+    Ladder(
+        "fall-in", "Fall in",
+        ("Weight on neither foot", "Topple and kick as one", "From the guard, no foot loaded first"),
+        "5", kit="a clear floor",
+    ),
+    Ladder(
+        "burst", "Burst",
+        ("Fist a hand's breadth off the bag, a small pulse of the body", "Two", "Three, then four",
+         "Straights, then a hook or a hammer fist among them"),
+        "3 to 5, never 10", "Mixed ones are slower: that is as it should be.", children=False,
+        go_on="The last one carries as much as the first.",
+    ),
+    Ladder(
+        "solo-pad", "Solo pad",
+        ("The other hand holds the pad: palm heel, hammer fist, elbow", "Knee, the pad in both hands",
+         "One strike again and again", "All of them, with the voice"),
+        "counts of 3, a run of 12", kit="a pad",
+    ),
+    Ladder(
+        "as-worn", "As worn",
+        ("The same strikes in street clothes and shoes",),
+        "1 block", go_on="It is a change of gear: compare it as one.",
+    ),
+    Ladder(
+        "shadow-lift", "Shadow with a lift",
+        ("A push from the floor before each strike", "Feet alternate", "At the pace of a round"),
+        "1 round",
+    ),
+    Ladder(
+        "grip", "Grip",
+        ("Hold a short stick in the fist and strike slowly", "Hold many small things: one dropped, once more",
+         "With nothing in it, as firm"),
+        "10", "Fewer, and firm: grip fades as they go by.", kit="a short stick",
     ),
 )  # fmt: skip
 LADDERS: dict[str, Ladder] = {ladder.code: ladder for ladder in _ALL}

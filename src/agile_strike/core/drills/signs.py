@@ -14,6 +14,7 @@ KICKS = ("round", "front", "side")
 class Sign:
     """A measure beyond an edge, or what a coach says of the same."""
 
+    code: str
     seen: str  #: and what it likely comes from, as a coach says it
     drill: str  #: code of a ladder
     measure: str | None = None
@@ -44,6 +45,7 @@ ASKED = {
 
 SIGNS = (
     Sign(
+        "dips",
         "The hand dips before it sets off, which shows what comes.",
         "mirror",
         "drop_mm",
@@ -54,6 +56,7 @@ SIGNS = (
         ("dipped",),
     ),
     Sign(
+        "draws-back",
         "The hand is drawn back first: a wind-up shows what comes.",
         "mirror",
         "pullback_mm",
@@ -64,6 +67,7 @@ SIGNS = (
         ("drew back",),
     ),
     Sign(
+        "curves",
         "The path curves: most often the elbow flares.",
         "gate",
         "path_ratio",
@@ -74,11 +78,22 @@ SIGNS = (
         ("elbow out",),
     ),
     Sign(
-        "The hand sinks on its way home.", "gate", "return_drop_mm", False, 70.0, 40.0, ("straight",), ("low return",)
+        "sinks-home",
+        "The hand sinks on its way home.",
+        "gate",
+        "return_drop_mm",
+        False,
+        70.0,
+        40.0,
+        ("straight",),
+        ("low return",),
     ),
-    Sign("The shoulders start before the hips.", "slow-parts", CHAIN, strikes=PUNCHES),
-    Sign("The fist lands before the turn is done.", "slow-parts", "turn_done_pct", True, 75.0, 15.0, PUNCHES),
+    Sign("shoulders-first", "The shoulders start before the hips.", "slow-parts", CHAIN, strikes=PUNCHES),
     Sign(
+        "turn-late", "The fist lands before the turn is done.", "slow-parts", "turn_done_pct", True, 75.0, 15.0, PUNCHES
+    ),
+    Sign(
+        "foot-still",
         "The rear foot stays as it is: a locked foot wears the knee.",
         "slow-parts",
         "pivot_deg",
@@ -89,6 +104,7 @@ SIGNS = (
         ("foot stuck",),
     ),
     Sign(
+        "turned-early",
         "The fist turns over early: most often the elbow goes out.",
         "slow-parts",
         "turnover_late_pct",
@@ -97,8 +113,9 @@ SIGNS = (
         10.0,
         ("straight",),
     ),
-    Sign("The joint locks at the end.", "no-lock", strikes=("straight", "front", "side"), remarks=("locked",)),
+    Sign("locks", "The joint locks at the end.", "no-lock", strikes=("straight", "front", "side"), remarks=("locked",)),
     Sign(
+        "arm-alone",
         "Speed with little weight behind it: the arm works alone.",
         "leg-drive",
         "effective_mass_pct",
@@ -109,6 +126,7 @@ SIGNS = (
         ("arm only", "no trunk"),
     ),
     Sign(
+        "slap",
         "A slap, not a push: it stops at the touch.",
         "aim-behind",
         "push_index",
@@ -119,6 +137,7 @@ SIGNS = (
         ("stopped at touch",),
     ),
     Sign(
+        "past-knee",
         "The head goes past the knee: it reaches instead of stepping.",
         "sinking-step",
         "lean_deg",
@@ -129,6 +148,7 @@ SIGNS = (
         ("leaned", "reached"),
     ),
     Sign(
+        "foot-early",
         "The foot lands first and the hand follows late.",
         "sinking-step",
         "step_before_ms",
@@ -139,6 +159,7 @@ SIGNS = (
         ("stepped early", "two steps"),
     ),
     Sign(
+        "rises",
         "The hips rise at contact: light where weight is wanted.",
         "sinking-step",
         "pelvis_rise_mm",
@@ -149,12 +170,27 @@ SIGNS = (
         ("tall",),
     ),
     Sign(
-        "The weight lands in front of the heel: it overshoots.", "transfer", "lead_heel_pct", True, None, 10.0, PUNCHES
+        "in-front-of-heel",
+        "The weight lands in front of the heel: it overshoots.",
+        "transfer",
+        "lead_heel_pct",
+        True,
+        None,
+        10.0,
+        PUNCHES,
     ),
     Sign(
-        "The weight stays behind: the shift stops midway.", "start-loaded", "load_shift_pct", True, None, 8.0, PUNCHES
+        "stays-behind",
+        "The weight stays behind: the shift stops midway.",
+        "start-loaded",
+        "load_shift_pct",
+        True,
+        None,
+        8.0,
+        PUNCHES,
     ),
     Sign(
+        "little-over-lead",
         "Too little weight is over the lead foot: the shift stops midway.",
         "start-loaded",
         "lead_load_contact_pct",
@@ -164,6 +200,7 @@ SIGNS = (
         PUNCHES,
     ),
     Sign(
+        "long-to-settle",
         "It takes long until the stance is steady again: it passes its target.",
         "transfer",
         "settle_ms",
@@ -174,9 +211,18 @@ SIGNS = (
         ("over-turned",),
     ),
     Sign(
-        "The kick fades before it lands.", "kick-power", "speed_held_pct", True, 85.0, 6.0, KICKS, ("faded", "curled")
+        "kick-fades",
+        "The kick fades before it lands.",
+        "kick-power",
+        "speed_held_pct",
+        True,
+        85.0,
+        6.0,
+        KICKS,
+        ("faded", "curled"),
     ),
     Sign(
+        "foot-turns-little",
         "The support foot turns little: the hip slips.",
         "kick-form",
         "pivot_deg",
@@ -186,4 +232,20 @@ SIGNS = (
         ("round",),
         ("foot stuck", "hip under", "low knee"),
     ),
+    Sign(
+        "wrist-softens",
+        "The wrist softens: the grip fades as they go by.",
+        "grip",
+        strikes=PUNCHES,
+        remarks=("wrist soft",),
+    ),
+    Sign("rushed", "It is hurried: the parts run into each other.", "slow-parts", remarks=("rushed",)),
+    Sign(
+        "other-hand",
+        "The other hand falls as the first one goes.",
+        "mirror",
+        strikes=PUNCHES,
+        remarks=("hand dropped",),
+    ),
 )
+SIGNS_BY_CODE = {sign.code: sign for sign in SIGNS}
