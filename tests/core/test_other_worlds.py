@@ -268,4 +268,4 @@ def test_a_light_hand_on_a_soft_bag_ties_its_clock_as_well(at_random: Score) -> 
 @pytest.fixture(scope="module")
 def at_random() -> Score:
     """The first world of each kind of sensors from 100 on, and a child's soft bag through a slow filter (34)."""
-    return pooled([play(seed).score for seed in (34, 100, 102, 103, 106, 112)])
+    return pooled([play(seed).score for seed in (34, 100, 103, 112)])

@@ -223,10 +223,10 @@ def test_what_to_drill_rests_on_strikes_that_count_and_the_school_that_they_were
 ) -> None:
     recording = thrown(student, bag, 0, 0.1, seed=3)
     path = f"/api/evenings/{recording.session_id}/drills"
-    assert coach.get(path).json() == []
+    assert coach.get(path).json()["drills"] == []
     drawn = Strike.objects.filter(recording=recording, number__lte=16)
     drawn.update(pullback_mm=48.0, pullback_mm_sd=6.0)
-    (told,) = coach.get(path).json()
+    (told,) = coach.get(path).json()["drills"]
     assert (told["name"], told["code"], told["moves"]) == ("Mirror", "rear-straight", "Pull-back")
     figure = {"measure": "pullback_mm", "mean": 48.0, "strikes": 16, "edge": 20.0, "low": False, "school": ""}
     assert (told["figure"], told["words"]) == (figure, "")
@@ -234,8 +234,8 @@ def test_what_to_drill_rests_on_strikes_that_count_and_the_school_that_they_were
     check = {"name": "Any way back", "measure": "pullback_mm", "low": None, "high": 60.0, "strikes": ["straight"]}
     school = send(coach, "post", "schools", {"name": "wide", "belief": "", "checks": [check]})
     StrikeSet.objects.filter(recording=recording).update(school_id=school.json()["id"])
-    assert coach.get(path).json() == []
+    assert coach.get(path).json()["drills"] == []
     StrikeSet.objects.filter(recording=recording).update(school=None)
-    assert len(coach.get(path).json()) == 1
+    assert len(coach.get(path).json()["drills"]) == 1
     drawn.filter(number__gt=3).update(excluded_reason="slipped", excluded_at=recording.acquired_at)
-    assert coach.get(path).json() == []
+    assert coach.get(path).json()["drills"] == []

@@ -38,7 +38,7 @@ export function Moved({ drill, registry }: { drill: string; registry: Schemas["R
             <tr key={m.measure} className="[&>td]:pr-6">
               <td>{measure.label}</td>
               <td className="numeric whitespace-nowrap">{known && `${told(m.value!)} ${unit}, likely ${told(m.low!)} to ${told(m.high!)}`}</td>
-              <td>{known ? verdict(m) : <span className="text-soft">nobody knows yet: it takes two evenings before it and two after</span>}</td>
+              <td>{known ? verdict(m) : <span className="text-soft">nobody knows yet: it takes five evenings, two at least on either side</span>}</td>
             </tr>
           );
         })}
