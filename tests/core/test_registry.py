@@ -2,7 +2,9 @@
 
 from django.db.models import FloatField
 
+from agile_strike.core.children import MAXIMAL
 from agile_strike.core.measures.of_student import BODY_MEASURES
+from agile_strike.core.measures.plain import PLAIN, USUAL, USUAL_OF_A_CHILD, plain
 from agile_strike.core.registry import FLAG_MEANINGS, MEASURES, NUMERIC, PLAUSIBLE
 from agile_strike.core.student.joined import HAPPENS, UNIT_OF, lacking
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES
@@ -34,6 +36,16 @@ def test_labels_are_told_apart_and_every_measure_says_what_it_means() -> None:
     labels = [m.label for m in MEASURES.values()]
     assert len(set(labels)) == len(labels)
     assert all(m.meaning.endswith(".") and m.computed_from.endswith(".") for m in MEASURES.values())
+
+
+def test_every_measure_has_its_place_from_the_floor_up_and_says_what_it_answers() -> None:
+    told = [name for members in PLAIN.values() for name in members]
+    assert sorted(told) == sorted(MEASURES)
+    assert all(plain(n).endswith("?") for n in MEASURES)
+    for eight in (USUAL, USUAL_OF_A_CHILD):
+        assert list(eight) == [n for n in told if n in eight]
+        assert len(eight) == 8
+    assert not MAXIMAL & set(USUAL_OF_A_CHILD)
 
 
 def test_every_numeric_measure_has_a_column_and_a_doubt() -> None:

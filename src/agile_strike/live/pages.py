@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from django.db.models import QuerySet
 
+from agile_strike.core.children import is_child
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.vocabulary import family_of
 from agile_strike.evening.models import PlannedSet
@@ -18,6 +19,7 @@ from agile_strike.live.reference import at_reference
 from agile_strike.live.rounds import Burst, CallMade, calls_of, rush_of
 from agile_strike.live.sentence import SetSaid, said_of
 from agile_strike.live.volume import VolumeCount, side_of, volumes_of
+from agile_strike.people.services import age_of
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
 from agile_strike.trials.services import sheet
@@ -115,6 +117,7 @@ class StationRow:
     take_id: int | None
     student_id: int | None
     student: str
+    child: bool
     set_code: str
     thrown: int  #: strikes of the set that runs, or of the take
     wanted: int | None
@@ -320,6 +323,7 @@ def _row(
         take_id=take.pk if take else None,
         student_id=take.session.student_id if take else None,
         student=take.session.student.name if take else "",
+        child=take is not None and is_child(age_of(take.session.student.birth_date, take.station.gym.today)),
         set_code=planned.code if planned else "",
         thrown=len(thrown),
         wanted=planned.strikes if planned else None,

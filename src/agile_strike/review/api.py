@@ -9,6 +9,7 @@ from ninja import Query, Router
 from numpy.typing import NDArray
 
 from agile_strike.capture.models import Recording
+from agile_strike.core.measures.plain import PLAIN, USUAL, USUAL_OF_A_CHILD
 from agile_strike.core.registry import (
     FLAG_MEANINGS,
     GROWS_WITH_MASS,
@@ -37,7 +38,10 @@ PARQUET = "application/vnd.apache.parquet"
 @router.get("/measures", response=s.Registry)
 def measures(request: HttpRequest) -> s.Registry:
     return s.Registry(
-        measures=[s.MeasureOut.from_orm(m) for m in MEASURES.values()],
+        measures=[s.MeasureOut.from_orm(MEASURES[n]) for members in PLAIN.values() for n in members],
+        groups=list(PLAIN),
+        usual=list(USUAL),
+        usual_of_a_child=list(USUAL_OF_A_CHILD),
         per_body_mass=[s.MeasureOut.from_orm(m) for n in GROWS_WITH_MASS if (m := find(n + PER_BODY_MASS))],
         flags=FLAG_MEANINGS,
         exclusion_reasons=list(say.REASONS),

@@ -4,6 +4,9 @@ from ninja import Schema
 from pydantic import Field, model_validator
 
 from agile_strike.capture.api import RecordingRow
+from agile_strike.core.measures.measure import Measure
+from agile_strike.core.measures.plain import group_of, plain
+from agile_strike.core.registry import PER_BODY_MASS
 from agile_strike.evening.api import EveningRow, PlannedOut
 from agile_strike.gym.bodies import MOST_CHOSEN, Id, In, Line, Text, Version, Word
 from agile_strike.review.models import StrikeSet
@@ -19,10 +22,23 @@ class MeasureOut(Schema):
     meaning: str
     computed_from: str
     numeric: bool
+    group: str  #: from the floor to the bag
+    plain: str  #: what it answers, in a coach's words
+
+    @staticmethod
+    def resolve_group(row: Measure) -> str:
+        return group_of(row.name.removesuffix(PER_BODY_MASS))
+
+    @staticmethod
+    def resolve_plain(row: Measure) -> str:
+        return plain(row.name.removesuffix(PER_BODY_MASS))
 
 
 class Registry(Schema):
-    measures: list[MeasureOut]
+    measures: list[MeasureOut]  #: in the order of their groups, from the floor to the bag
+    groups: list[str]
+    usual: list[str]  #: shown of a strike where nobody chose
+    usual_of_a_child: list[str]
     per_body_mass: list[MeasureOut]
     flags: dict[str, str]
     exclusion_reasons: list[str]

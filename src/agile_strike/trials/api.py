@@ -239,7 +239,7 @@ def student_weeks(
     request: HttpRequest,
     student_id: int,
     code: Query[str] = "",
-    measure: Query[str] = "impulse_n_s",
+    measure: Query[str] = "",
     own_way: Query[bool] = True,
     limb: Query[str] = "",
 ) -> HttpResponse:

@@ -9,6 +9,7 @@ import pyarrow as pa
 from django.db import transaction
 
 from agile_strike.capture.models import Recording
+from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput
 from agile_strike.core.registry import find
 from agile_strike.core.strikes import BAG
@@ -19,6 +20,7 @@ from agile_strike.formats.weeks_table import told
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
+from agile_strike.people.services import age_of
 from agile_strike.trials.compare import late_in
 from agile_strike.trials.models import Decision
 from agile_strike.trials.pages import BehindEvening, BehindOut, BestOut, CourseOut, MarkOut, SidesOut, WeekOut, WeeksOut
@@ -26,6 +28,7 @@ from agile_strike.trials.rows import bag_name, calibration_name, weeks_table
 
 NAME = "the weeks"
 MASS = "effective_mass_pct"
+FIRST, OF_A_CHILD = "impulse_n_s", "turn_done_pct"  # where none is asked for: a child's technique, and no bests
 DAY = dt.timedelta(days=1)
 #: marks through which the course is drawn with a step: something is otherwise from then on
 STEPS = ("keep", "bag", "calibration")
@@ -58,6 +61,8 @@ BOTH = "both"  # limbs in one course, where that is asked for
 def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, limb: str = "") -> WeeksOut:
     """All that the weeks screen shows. The course runs through one limb's strikes, the one that threw most of them,
     unless another is asked for, or both are."""
+    child = is_child(age_of(student.birth_date, gym.today))
+    measure = measure or (OF_A_CHILD if child else FIRST)
     whole = weeks_table(gym, student, list(dict.fromkeys([measure_or_bad(measure), MASS])))
     every = sorted({c for c in words(whole, "code").tolist() if c}) if whole.num_rows else []
     if not code and every:
@@ -82,7 +87,7 @@ def page(gym: Gym, student: Student, code: str, measure: str, own_way: bool, lim
         course=course,
         late=late_in(part),
         marks=marks,
-        bests=_bests(part, measure) if part.num_rows else [],
+        bests=[] if child or not part.num_rows else _bests(part, measure),
         sides=_sides(narrowed(whole, [f"kind={BAG}"], NAME), code, measure) if whole.num_rows else [],
         behind=_behind(part) if part.num_rows else BehindOut(share=None, low=None, high=None, strikes=0, evenings=[]),
         volume=_volume(whole) if whole.num_rows else [],

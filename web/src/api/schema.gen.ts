@@ -3350,6 +3350,8 @@ export interface components {
             computed_from: string;
             /** Decimals */
             decimals: number;
+            /** Group */
+            group: string;
             /** Label */
             label: string;
             /** Meaning */
@@ -3360,6 +3362,8 @@ export interface components {
             needs: string[];
             /** Numeric */
             numeric: boolean;
+            /** Plain */
+            plain: string;
             /** Unit */
             unit: string;
         };
@@ -3801,6 +3805,8 @@ export interface components {
             flags: {
                 [key: string]: string;
             };
+            /** Groups */
+            groups: string[];
             /** Limbs */
             limbs: string[];
             /** Measures */
@@ -3811,6 +3817,10 @@ export interface components {
             remarks: {
                 [key: string]: string[];
             };
+            /** Usual */
+            usual: string[];
+            /** Usual Of A Child */
+            usual_of_a_child: string[];
         };
         /** RemarkIn */
         RemarkIn: {
@@ -4237,6 +4247,8 @@ export interface components {
             bag: string;
             /** Bag Id */
             bag_id: number;
+            /** Child */
+            child: boolean;
             /** Id */
             id: number;
             last: components["schemas"]["LiveStrike"] | null;

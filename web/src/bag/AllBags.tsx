@@ -37,7 +37,7 @@ export function AllBags() {
 
 function Station({ station, registry }: { station: Schemas["StationRow"]; registry: Schemas["Registry"] }) {
   const [units] = useUnits();
-  const figure = useFigure(registry);
+  const figure = useFigure(registry, station.child);
   const kit = useKit(station.id);
   const measured = station.last?.measures[figure.measure.name];
   const shown = measured ? show(figure.measure, measured[0], measured[1], units) : null;

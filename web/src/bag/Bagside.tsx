@@ -40,7 +40,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
   const [picked, setPicked] = useState<Coming | null>(null);
   const [problem, setProblem] = useState<Error | null>(null);
   const [tapped, setTapped] = useState<string | null>(null); //: what was tapped and is not answered yet
-  const figure = useFigure(registry);
+  const figure = useFigure(registry, take.child);
   const open = running(take);
   const last = lastSet(take);
   const { held, begun, ahead } = useHeld(take.id);

@@ -7,6 +7,7 @@ import { UsualBar } from "./UsualBar";
 
 type Usual = Schemas["Usual"];
 const ALSO = ["load_shift_pct", "peak_speed_m_s", "effective_mass_kg", "settle_ms", "turn_done_pct", "impulse_n_s"];
+const ALSO_OF_A_CHILD = ["turn_done_pct", "return_ms", "path_ratio", "settle_ms"];
 const FULL = 1; // median of the usual range
 
 interface Props {
@@ -25,7 +26,7 @@ export function Beside({ registry, figure, strikes, usual, child, levels }: Prop
   const own = usual.find((u) => u.measure === m.name);
   const last = strikes.at(-1);
   const values = strikes.flatMap((s) => s.measures[m.name]?.[0] ?? []);
-  const also = ALSO.filter((n) => n !== m.name && last?.measures[n]).slice(0, 2);
+  const also = (child ? ALSO_OF_A_CHILD : ALSO).filter((n) => n !== m.name && last?.measures[n]).slice(0, 2);
   const effort = levels.effort;
   const share = own && effort && values.length ? values.at(-1)! / ((FULL * (own.low + own.high)) / 2) : null;
   return (

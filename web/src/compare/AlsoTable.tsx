@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { convert, digits, type Measure } from "../format";
+import { MeasureName } from "../ui/MeasureName";
 import { useUnits } from "../ui/settings";
 import { VERDICTS } from "./words";
 
@@ -33,7 +34,8 @@ export function AlsoTable({ also, registry, choose }: Props) {
               <th scope="row" className="font-normal">
                 <button className="plain min-h-8 text-left" onClick={() => choose(a.measure)}>
                   {m.label}
-                </button>
+                </button>{" "}
+                <MeasureName measure={m} text="?" className="text-soft" />
               </th>
               <td className="numeric px-2 text-right font-bold whitespace-nowrap">{a.effect === null ? "–" : signed(m, a.effect, units)}</td>
               <td className="numeric px-2 whitespace-nowrap text-soft">{a.ci95 && a.ci95[0] !== null && a.ci95[1] !== null ? `${signed(m, a.ci95[0]!, units, false)} to ${signed(m, a.ci95[1]!, units, false)}` : ""}</td>

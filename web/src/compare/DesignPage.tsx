@@ -27,6 +27,8 @@ const FIRST: Schemas["TrialIn"] = {
   students: [],
   version: 0,
 };
+/** Where a plan for a child begins: technique decides. */
+const FOR_A_CHILD: Schemas["TrialIn"] = { ...FIRST, measure: "turn_done_pct", watch: ["pullback_mm", "drop_mm", "path_ratio", "return_ms", "settle_ms"] };
 const SCHOOL = "school";
 
 /** Plan a trial, or change one: what, on which strike, how often; beside it what the plan should show of each student. */
@@ -43,7 +45,8 @@ export function DesignPage() {
   const old = trials.data.find((t) => t.id === id);
   if (id !== undefined && !old) return <Failed error={new Error("There is no such trial in this gym.")} />;
   const student = Number(params.get("student")) || students.data[0]?.id;
-  const first = old ?? { ...FIRST, students: student ? [student] : [] };
+  const who = students.data.find((s) => s.id === student);
+  const first = old ?? { ...(who?.counts_as_child ? FOR_A_CHILD : FIRST), students: student ? [student] : [] };
   return <Designing key={id} id={id} first={first} registry={registry.data} students={students.data} back={student} />;
 }
 

@@ -1,7 +1,7 @@
 import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useRecording, useRecordings, useRegistry, useStrikes, useZone } from "../api/queries";
+import { useRecording, useRecordings, useRegistry, useStrikes, useStudent, useZone } from "../api/queries";
 import { wordsFor } from "../format";
 import { Shortcuts } from "../ui/Shortcuts";
 import { useUnits } from "../ui/settings";
@@ -32,6 +32,7 @@ export function ReadPage() {
   const recording = useRecording(recordingId);
   const strikes = useStrikes(recordingId);
   const registry = useRegistry();
+  const student = useStudent(studentId);
   if (recordings.error) return <Failed error={recordings.error} retry={() => void recordings.refetch()} />;
   if (recordings.isPending) return <Loading what="the recordings" />;
   if (recordings.data.length === 0)
@@ -43,9 +44,9 @@ export function ReadPage() {
         from the bag’s unit, and its strikes appear here.
       </Empty>
     );
-  const failed = recording.error ?? strikes.error ?? registry.error;
+  const failed = recording.error ?? strikes.error ?? registry.error ?? student.error;
   if (failed) return <Failed error={failed} />;
-  if (!recording.data || !strikes.data || !registry.data) return <Loading what="the strikes" />;
+  if (!recording.data || !strikes.data || !registry.data || !student.data) return <Loading what="the strikes" />;
   return (
     <OneRecording
       key={recordingId}
@@ -53,7 +54,8 @@ export function ReadPage() {
       recording={recording.data}
       strikes={strikes.data}
       registry={registry.data}
-      view={chosenOf(view, strikes.data)}
+      view={chosenOf(view, strikes.data, student.data.counts_as_child)}
+      child={student.data.counts_as_child}
       change={change}
     />
   );
@@ -66,9 +68,10 @@ interface Props {
   registry: Schemas["Registry"];
   view: Reading["view"];
   change: Reading["change"];
+  child: boolean;
 }
 
-function OneRecording({ recordings, recording, strikes, registry, view, change }: Props) {
+function OneRecording({ recordings, recording, strikes, registry, view, change, child }: Props) {
   const zone = useZone();
   const [units] = useUnits();
   const editing = useStrikeEditing(recording.id, strikes);
@@ -122,7 +125,7 @@ function OneRecording({ recordings, recording, strikes, registry, view, change }
     show: () => change({ show: floorUp ? "force" : "floor" }),
     under: () => change({ under: view.under === String(strikes.id[chosen]) ? "" : String(strikes.id[chosen]) }),
   });
-  const reading = { recording, strikes, registry, view, change, chosen, shown, span, choose, cursor, editing, units, zone };
+  const reading = { recording, strikes, registry, view, change, chosen, shown, span, choose, cursor, editing, units, zone, child };
 
   return (
     <ReadingOf value={reading}>

@@ -3,32 +3,33 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useStrikePage } from "../api/queries";
 import { convert, digits, show, type System, wordsFor } from "../format";
+import { MeasureName } from "../ui/MeasureName";
 import { Problem } from "../ui/state";
+import { useChosen } from "./chosen";
 import { EyePoints } from "../evening/EyePoints";
 import { useReading } from "./reading";
 
-const KEY_FIGURES = ["impulse_n_s", "effective_mass_kg", "flight_ms", "contact_speed_m_s"];
-const OFF_THE_BAG = ["impulse_estimated_n_s", "effective_mass_estimated_kg", "flight_ms", "peak_speed_m_s"];
-
-/** Beside the lanes: the figures that matter most, the school's checks, and what the coach saw. */
+/** Beside the lanes: the figures that were chosen, from the floor to the bag, the school's checks, and what the coach saw. */
 export function StrikeAside() {
-  const { recording, strikes, shown: chosen, registry, units } = useReading();
+  const { recording, strikes, shown: chosen, units } = useReading();
+  const { names } = useChosen();
   return (
     <div className="min-h-0 space-y-2.5 overflow-auto pr-1" tabIndex={0} role="region" aria-label="Judgement of the strike">
-      <dl className="grid grid-cols-2 gap-x-4 gap-y-1">
-        {(strikes.kind[chosen] === "bag" ? KEY_FIGURES : OFF_THE_BAG).map((name) => {
-          const measure = registry.measures.find((m) => m.name === name)!;
-          const shown = show(measure, strikes.values[name]?.[chosen], strikes.sds[name]?.[chosen], units);
+      <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5">
+        {names.map((measure) => {
+          const shown = show(measure, strikes.values[measure.name]?.[chosen], strikes.sds[measure.name]?.[chosen], units);
           return (
-            <div key={name}>
-              <dt className="text-soft">{measure.label}</dt>
+            <div key={measure.name}>
+              <dt className="truncate text-2xs text-soft">
+                <MeasureName measure={measure} />
+              </dt>
               <dd className="whitespace-nowrap">
                 {shown ? (
                   <>
-                    <span className="figure text-xl">{shown.value}</span> {shown.unit} <span className="text-2xs text-soft">{shown.doubt}</span>
+                    <span className="figure text-lg">{shown.value}</span> {shown.unit} <span className="text-2xs text-soft">{shown.doubt}</span>
                   </>
                 ) : (
-                  <span className="text-soft">{name.includes("_estimated") ? "no bag evenings yet" : "not measured"}</span>
+                  <span className="text-soft">{measure.name.includes("_estimated") ? "no bag evenings yet" : "not measured"}</span>
                 )}
               </dd>
             </div>

@@ -19,6 +19,7 @@ export interface Reading {
   cursor: Cursor;
   editing: StrikeEditing;
   units: System;
+  child: boolean; //: technique first, nothing that only full effort shows
   zone: string;
 }
 

@@ -18,6 +18,7 @@ export interface View {
 }
 
 const ON_THE_BAG = { measure: "peak_force_n", columns: ["peak_force_n", "impulse_n_s", "contact_ms", "hit_below_top_m", "off_centre_m"] };
+const OF_A_CHILD = { measure: "turn_done_pct", columns: ["turn_done_pct", "path_ratio", "return_ms", "settle_ms"] };
 const OFF_THE_BAG = { measure: "peak_speed_m_s", columns: ["peak_speed_m_s", "impulse_estimated_n_s", "flight_ms", "return_ms"] };
 
 export function useView() {
@@ -42,9 +43,11 @@ function read(params: URLSearchParams): View {
   };
 }
 
-/** What the marks and the table show where nothing was chosen: force where a bag felt it, else speed. */
-export function chosenOf(view: View, strikes: Schemas["Strikes"]): View {
-  const usual = strikes.kind.length > 0 && strikes.kind.every((k) => k !== "bag") ? OFF_THE_BAG : ON_THE_BAG;
+/** What the marks and the table show where nothing was chosen: force where a bag felt it, else speed; of a child, technique
+ * where units saw any. */
+export function chosenOf(view: View, strikes: Schemas["Strikes"], child = false): View {
+  const seen = strikes.values[OF_A_CHILD.measure]?.some((v) => v !== null);
+  const usual = child && seen ? OF_A_CHILD : strikes.kind.length > 0 && strikes.kind.every((k) => k !== "bag") ? OFF_THE_BAG : ON_THE_BAG;
   return { ...view, measure: view.measure || usual.measure, columns: view.columns.length ? view.columns : usual.columns };
 }
 

@@ -19,6 +19,13 @@ export function useUnits(): [System, (system: System) => void] {
   return [system, (next) => keep("units", next)];
 }
 
+/** Figures that this device shows of a strike, in the order of the registry; null where nobody chose. */
+export function useFigures(whose: "adults" | "children"): [string[] | null, (names: string[]) => void] {
+  const key = `figures-${whose}`;
+  const kept = useSyncExternalStore(subscribe, () => localStorage.getItem(key) ?? "");
+  return [kept ? kept.split(" ") : null, (names) => keep(key, names.join(" "))];
+}
+
 export function useTheme(): [string, (theme: string) => void] {
   const theme = useSyncExternalStore(subscribe, () => {
     const chosen = localStorage.getItem("theme");

@@ -6,6 +6,7 @@ import { StrikeName, useStrikeName } from "../ui/StrikePicker";
 import { DrillsOfWeeks } from "../evening/Drills";
 import { convert, digits, findMeasure, limbName, longDay, shortDay, unitOf, type Measure, type System } from "../format";
 import { Late } from "../ui/Late";
+import { MeasureName } from "../ui/MeasureName";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { CourseChart } from "./CourseChart";
@@ -19,7 +20,7 @@ export function WeeksPage() {
   const studentId = Number(useParams().studentId);
   const [params, setParams] = useSearchParams();
   const registry = useRegistry();
-  const name = params.get("measure") ?? "impulse_n_s";
+  const name = params.get("measure") ?? ""; // the server knows what comes first
   const weeks = useWeeks(studentId, params.get("code") ?? "", name, params.get("all") !== "1", params.get("limb") ?? "");
   const change = (key: string, value: string) =>
     setParams(
@@ -61,6 +62,7 @@ export function WeeksPage() {
             </option>
           ))}
         </select>
+        <MeasureName measure={measure} text="What is it?" />
         {weeks.data.limbs.length > 1 && (
           <select aria-label="Limb" className="field" value={weeks.data.limb} onChange={(e) => change("limb", e.target.value)}>
             {weeks.data.limbs.map((l) => (
