@@ -60,7 +60,7 @@ def test_what_is_overdue_is_told_from_the_day_after() -> None:
     ends, ended = calibration("KQ-101", TODAY, TODAY), calibration("KQ-101", ago(3), TODAY)
     assert ends
     assert ended
-    assert (ends.text, ended.text) == ("Ends in 0 days.", "Ended 3 days ago.")
+    assert (ends.text, ended.text) == ("Ends today.", "Ended 3 days ago.")
 
 
 def test_consent_comes_first_and_what_is_only_forgotten_last() -> None:

@@ -65,7 +65,7 @@ def test_shipped_schools_speak_of_measures_that_exist_and_do_not_agree() -> None
 
 def test_the_other_school_objects_in_the_students_own_numbers() -> None:
     said = objections(SHIPPED[0], "rear-straight", {"settle_ms": (430.0, 210.0), "lean_deg": (9.0, None)})
-    assert said == ["time to settle 430 ms this way, 210 ms centred", "lean 9 ° this way"]
+    assert said == ["time until it is steady again 430 ms this way, 210 ms centred", "lean 9 ° this way"]
 
 
 def test_a_school_has_no_quarrel_with_what_lies_inside_its_own_range() -> None:

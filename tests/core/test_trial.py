@@ -348,7 +348,7 @@ def test_longer_to_settle_is_told_as_longer_and_worse() -> None:
     """Of a measure of which less is better, more of it is no merit."""
     told = claim(thrown(1, 6, 0.30))
     line = words.sentence(told, MEASURES["settle_ms"], None)
-    assert line.figures.endswith("ms longer time to settle")
+    assert line.figures.endswith("ms longer time until it is steady again")
     assert "for the worse" in line.after
     assert "worse" not in words.sentence(told, MEASURES["impulse_n_s"], (5.0, 12.0)).after
 
@@ -362,7 +362,7 @@ def test_the_sentence_says_what_a_coach_would() -> None:
     assert " ms " in words.sentence(slower, settle, (30.0, 50.0)).figures
     assert words.worse(slower, settle) is True
     assert words.worse(told, impulse) is False
-    assert words.trade([(settle, slower)]).startswith("It costs ")
+    assert words.trade([(settle, slower)]).startswith("Worse with it: ")
     open_ = replace(claim(thrown(8, 3, 0.03, day=0.10)), blocks_needed=8)
     assert "more blocks of each level" in words.still_needed(open_, 9, 2, 1.5)
 

@@ -33,7 +33,7 @@ def test_a_true_gain_is_told_in_a_sentence_with_what_it_costs(trial: Trial, coac
     assert told["outcome"] == "gained"
     assert told["sentence"]["before"] == "Full shift gives"
     assert told["sentence"]["figures"].endswith("% more impulse")
-    assert told["trade"].startswith("It costs time to settle +")
+    assert told["trade"].startswith("Worse with it: time until it is steady again +")
     low, high = told["claim"]["ci95_pct"]
     assert low < 12.5 < high
     assert len(told["strikes"]["id"]) == 160

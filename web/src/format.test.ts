@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { clock, convert, day, digits, familyName, limbName, minutes, plannedName, show, today, type Measure } from "./format";
+import { clock, convert, day, digits, familyName, limbName, minutes, plannedName, said, show, today, type Measure } from "./format";
 
 const measure = (name: string, unit: string, decimals: number) => ({ name, unit, decimals, label: name }) as Measure;
 const force = measure("peak_force_n", "N", 0);
@@ -57,4 +57,11 @@ describe("families of strikes that are counted", () => {
     const said = ["round", "front-push", "straight", "elbow-across", "knee-straight"].map(familyName);
     expect(said).toEqual(["Round kicks", "Front push kicks", "Straights", "Elbows across", "Knees straight"]);
   });
+});
+
+it("a sentence of the server's is said in the units that are set", () => {
+  expect(said("Better with it: peak force +478 N, mass behind it +0.3 kg.", "us")).toBe("Better with it: peak force +107 lbf, mass behind it +0.7 lb.");
+  expect(said("12 to 20 mm more drop, ±3 ms", "us")).toBe("0.5 to 0.8 in more drop, ±3 ms");
+  expect(said("9 to 21 % more impulse than 2 N s/kg", "us")).toBe("9 to 21 % more impulse than 2 N s/kg");
+  expect(said("−1,200 N", "si")).toBe("−1,200 N");
 });

@@ -49,6 +49,23 @@ export function show(measure: Measure, value: number | null | undefined, sd: num
   return { value: digits(round(v), decimals), unit, doubt: `±${digits(Math.max(round(doubt), 10 ** -decimals), decimals)}` };
 }
 
+const QUANTITY = /([−+]?[\d,]+(?:\.\d+)?)(?: to ([−+]?[\d,]+(?:\.\d+)?))? (N s|N(?! s)|m\/s|kg|J|mm|m)(?![\w/])/g;
+
+/** A sentence of the server's, which speaks SI, with its quantities in the units that are set. */
+export function said(text: string, system: System): string {
+  if (system === "si") return text;
+  return text.replace(QUANTITY, (whole, a: string, b: string | undefined, unit: string) => {
+    const rule = US[unit];
+    if (!rule) return whole;
+    const one = (figure: string) => {
+      const decimals = (figure.split(".")[1] ?? "").length;
+      const value = Number(figure.replaceAll(",", "").replace("−", "-")) * rule.factor;
+      return `${figure.startsWith("+") ? "+" : ""}${digits(value, Math.max(0, decimals + rule.decimals))}`;
+    };
+    return `${one(a)}${b === undefined ? "" : ` to ${one(b)}`} ${rule.unit}`;
+  });
+}
+
 export function unitOf(measure: Measure, system: System): string {
   return convert(1, measure.unit, measure.decimals, system)[1];
 }

@@ -212,7 +212,7 @@ def from_ball(measured: list[Measured], ball_kg: float, speeds_m_s: list[tuple[f
             f"{len(measured)} hits were found for {len(speeds_m_s)} pairs of speeds: give a pair for each, and three."
         )
     if not 0.05 <= ball_kg <= 50.0:
-        raise BadInput(f"A ball of {ball_kg:g} kg is none: give its mass in kilograms.")
+        raise BadInput(f"A ball of {ball_kg:g} kg is no ball: give its mass in kilograms.")
     true = np.array([ball_kg * (a + b) for a, b in speeds_m_s])
     found = np.array([m.value for m in measured])
     ratios = true / found

@@ -132,9 +132,9 @@ def objections(other: School, code: str, typical: Mapping[str, tuple[float, floa
         m = MEASURES[name]
         if not _objects(other, code, m, here, there):
             continue
-        text = f"{m.in_a_sentence} {here:.{m.decimals}f} {m.spoken_unit} this way"
+        text = f"{m.in_a_sentence} {m.told(here)} this way"
         if there is not None:
-            text += f", {there:.{m.decimals}f} {m.spoken_unit} {other.name}"
+            text += f", {m.told(there)} {other.name}"
         out.append(text)
     return out
 

@@ -117,7 +117,8 @@ def checked(gym: Gym, text: SetText) -> SetText:
     if any(sign in code for sign in RESERVED[:2]):
         raise BadInput("Leave ; and , out of a strike's name: recordings use them between words.")
     if text.limb and text.limb not in LIMBS:
-        raise BadInput(f"{text.limb[:40]} is no limb. Choose one of {', '.join(LIMBS)}.")
+        known = ", ".join(limb.replace("_", " ") for limb in LIMBS)
+        raise BadInput(f"{text.limb[:40]} is no limb. Choose one of {known}.")
     if text.level not in LEVELS:
         raise BadInput("Height is head, body or low.")
     if len(text.levels) > MOST_LEVELS or any(len(w) > LONGEST_LEVEL for pair in text.levels.items() for w in pair):

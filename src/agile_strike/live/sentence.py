@@ -134,7 +134,7 @@ def usual_of(take: Take, code: str) -> list[Usual]:
 def _said(mark: Mark, number: int, found: StoodOut) -> SetSaid:
     measure = MEASURES[found.measure]
     size = f"{abs(found.by):.{measure.decimals}f}"
-    unit = {"%": " points", "": ""}.get(measure.unit, f" {measure.unit}")
+    unit = {"%": " points", "": ""}.get(measure.unit, f" {measure.spoken_unit}")
     way = "under" if found.by < 0 else "over"
     looks = LOOKS.get(found.measure)
     seen = f"{looks[0] if found.by < 0 else looks[1]}, " if looks else ""

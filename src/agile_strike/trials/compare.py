@@ -40,7 +40,7 @@ from agile_strike.trials.pages import (
 )
 from agile_strike.trials.rows import BEHIND, LEVEL, trial_table
 
-RULES = "3"  # of the claim: a change of how it is computed makes every kept claim anew
+RULES = "4"  # of the claim: a change of how it is computed makes every kept claim anew
 NAME = "the trial"
 
 

@@ -1,7 +1,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { plannedName, show } from "../format";
+import { plannedName, said as inUnits, show } from "../format";
 import { useUnits } from "../ui/settings";
 import { BurstsTold } from "./BurstsTold";
 import { CallsTold } from "./CallsTold";
@@ -30,6 +30,7 @@ interface Props {
 export function BetweenSets({ take, last, strikes, next, pick, begin, figure, registry, now }: Props) {
   const [choosing, setChoosing] = useState(false);
   const [figures, setFigures] = useState(false);
+  const [units] = useUnits();
   const [round, setRound] = useState(false);
   const [sound, setSound] = useState(false);
   const said = take.said.find((s) => s.mark === last?.key);
@@ -78,7 +79,7 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
             <LastSet mark={last} strikes={strikes} figure={figure} />
             {said && (
               <p className="mt-3 border-l-4 border-oar pl-3 text-xl sm:text-2xl" data-said>
-                {said.sentence}
+                {inUnits(said.sentence, units)}
               </p>
             )}
             {last.code === "called" && <CallsTold take={take} />}

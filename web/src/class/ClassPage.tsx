@@ -3,9 +3,10 @@ import type { Schemas } from "../api/client";
 import { useClass } from "../api/trials";
 import { DECISIONS } from "../compare/words";
 import { StrikeName } from "../ui/StrikePicker";
-import { digits, longDay } from "../format";
+import { digits, longDay, said } from "../format";
 import { Late } from "../ui/Late";
 import { Empty, Failed, Loading } from "../ui/state";
+import { useUnits } from "../ui/settings";
 import { SeeTo } from "./SeeTo";
 import { SmallInterval } from "./SmallInterval";
 
@@ -21,6 +22,7 @@ const GROUPS = [
 /** Who gained from which change, who did not, what is not settled, and what would settle it soonest. */
 export function ClassPage() {
   const told = useClass();
+  const [units] = useUnits();
   if (told.error) return <Failed error={told.error} retry={() => void told.refetch()} />;
   if (!told.data) return <Loading what="the class" />;
   const { rows, pooled, cheapest } = told.data;
@@ -76,7 +78,7 @@ export function ClassPage() {
           <h2 className="wide-title text-lg">Students under one trial, together</h2>
           {pooled.map((p) => (
             <p key={p.trial} className="py-1">
-              {p.told.sentence.before} <b>{p.told.sentence.figures}</b> {p.told.sentence.after}{" "}
+              {p.told.sentence.before} <b>{said(p.told.sentence.figures, units)}</b> {p.told.sentence.after}{" "}
               {p.told.claim.pooled && (
                 <span className="text-soft">
                   A student who has not tried it yet may change by {digits(p.told.claim.pooled.next_student_pct[0] ?? 0, 0)} to {digits(p.told.claim.pooled.next_student_pct[1] ?? 0, 0)} %.
@@ -92,6 +94,7 @@ export function ClassPage() {
 
 function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
   const { told } = row;
+  const [units] = useUnits();
   const pct = told.claim.effect_pct;
   return (
     <tr className="border-t border-line max-sm:grid max-sm:grid-cols-[1fr_auto] max-sm:gap-y-1 max-sm:py-2">
@@ -108,7 +111,7 @@ function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
       </td>
       <td className="numeric w-20 py-2 text-right max-sm:py-1">{pct === null ? "" : <b className="figure text-lg">{`${pct > 0 ? "+" : ""}${digits(pct, 0)} %`}</b>}</td>
       <td className="hidden w-56 px-3 py-2 lg:table-cell">{told.claim.ci95_pct && <SmallInterval told={told} most={most} />}</td>
-      <td className="px-3 py-2 text-2xs max-sm:order-2 max-sm:col-span-2 max-sm:px-0 max-sm:py-0">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : [told.worth_settling ? "" : told.needed, told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" ")}</td>
+      <td className="px-3 py-2 text-2xs max-sm:order-2 max-sm:col-span-2 max-sm:px-0 max-sm:py-0">{told.claim.refused ? `${told.claim.refused[0]!.toUpperCase()}${told.claim.refused.slice(1)}.` : said([told.worth_settling ? "" : told.needed, told.claim.notes.find((n) => n.warn)?.text, told.trade].filter(Boolean).join(" "), units)}</td>
       <td className="w-24 py-2 text-right text-2xs max-sm:order-3 max-sm:col-span-2 max-sm:w-auto max-sm:py-0 max-sm:text-left lg:w-32">
         {row.decision ? (
           <>

@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { useRegistry, useStudents } from "../api/queries";
 import { useComparison, useTrials, type Asked } from "../api/trials";
 import { DrillsOfWeeks } from "../evening/Drills";
-import { findMeasure, unitOf, type Measure } from "../format";
+import { findMeasure, said, unitOf, type Measure } from "../format";
 import { useKeys } from "../ui/keys";
 import { Shortcuts, type Keys } from "../ui/Shortcuts";
 import { Late } from "../ui/Late";
@@ -125,9 +125,9 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
         {trial.height && ` to the ${trial.height}`}
       </p>
       <h1 className="wide-title mt-3 max-w-5xl text-3xl leading-tight" aria-live="polite">
-        {c.sentence.before} <span className={settled ? "text-buoy-ink" : ""}>{c.sentence.figures}</span> {c.sentence.after}
+        {c.sentence.before} <span className={settled ? "text-buoy-ink" : ""}>{said(c.sentence.figures, units)}</span> {c.sentence.after}
       </h1>
-      <p className="mt-1 min-h-5 text-base">{[c.trade, c.needed].filter(Boolean).join(" ")}</p>
+      <p className="mt-1 min-h-5 text-base">{said([c.trade, c.needed].filter(Boolean).join(" "), units)}</p>
       <Late late={c.late} />
       {c.claim.refused && <Narrowing comparison={c} change={change} />}
       <div className="mt-3 grid gap-8 lg:grid-cols-[minmax(0,1fr)_24rem]">
@@ -182,6 +182,7 @@ function LevelKey({ level, name, n }: { level: 0 | 1; name: string; n: number | 
 }
 
 function Weakens({ claim, planned }: { claim: Schemas["ClaimOut"]; planned: string }) {
+  const [units] = useUnits();
   return (
     <section aria-label="What weakens this">
       <h2 className="wide-title text-base">What weakens this</h2>
@@ -192,7 +193,7 @@ function Weakens({ claim, planned }: { claim: Schemas["ClaimOut"]; planned: stri
           {planned && <li className="border-l-4 border-buoy pl-2">{planned}</li>}
           {claim.notes.map((n) => (
             <li key={n.kind} className={`border-l-4 pl-2 ${n.warn ? "border-buoy" : "border-line text-soft"}`}>
-              {n.text}
+              {said(n.text, units)}
             </li>
           ))}
         </ul>

@@ -2,7 +2,7 @@ import { scaleLinear } from "d3-scale";
 import { convert, digits } from "../format";
 import { useReading } from "./reading";
 
-const TALL_PX = 214;
+const TALL_PX = 186;
 
 /** Where the push went through the bag, to scale, as it hangs. */
 export function OnTheBag() {

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useStrikePage } from "../api/queries";
-import { convert, digits, show, type System, wordsFor } from "../format";
+import { convert, digits, said, show, type System, wordsFor } from "../format";
 import { MeasureName } from "../ui/MeasureName";
 import { Problem } from "../ui/state";
 import { useChosen } from "./chosen";
@@ -80,7 +80,7 @@ function Checks() {
       </ul>
       {told.objections.map((o) => (
         <p key={o.school} className="mt-2 text-2xs text-soft">
-          A {o.school} coach would object: {o.words.join("; ")}.
+          A {o.school} coach would object: {said(o.words.join("; "), units)}.
         </p>
       ))}
     </section>

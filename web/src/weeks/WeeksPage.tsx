@@ -115,7 +115,7 @@ function Told({ weeks, measure, studentId, registry }: { weeks: Schemas["WeeksOu
             <p className="py-8 text-soft">No evening holds three strikes with this measure: choose another, or another strike.</p>
           )}
           <p className="text-2xs text-soft">
-            {measure.label.toLowerCase()}, {unitOf(measure, units)}: the mean of every evening with its 95 % interval; the shaded band is what chance alone gives about the first evenings; stars beat all before them beyond doubt.
+            {measure.label.toLowerCase()}, {unitOf(measure, units)}: the mean of every evening with its 95 % interval; the shaded band is what chance alone gives about the first evenings{weeks.bests.length > 0 && "; stars beat all before them beyond doubt"}.
           </p>
           <Volume weeks={weeks.volume} marks={weeks.marks} />
         </div>

@@ -26,6 +26,12 @@ class Measure:
         """The unit as a sentence has it."""
         return self.unit.replace("deg", "°")
 
+    def told(self, value: float) -> str:
+        """A value as a sentence has it."""
+        figure = f"{abs(value):.{self.decimals}f}"
+        minus = "−" if value < 0.0 and float(figure) else ""
+        return f"{minus}{figure} {self.spoken_unit}".rstrip()
+
     @property
     def in_a_sentence(self) -> str:
         return self.noun or self.label[:1].lower() + self.label[1:]

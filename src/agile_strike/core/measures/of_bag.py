@@ -62,6 +62,7 @@ BAG_MEASURES = (
         "neither",
         "How far below the bag's top the push went through the bag.",
         "How much the bag tipped for the push it got: its inertia times the spin gained, over the impulse.",
+        noun="distance below the top",
     ),
     Measure(
         "off_centre_m",
@@ -82,6 +83,7 @@ BAG_MEASURES = (
         "neither",
         "Bearing of the push about the bag's axis, counted from the unit.",
         "The direction of the speed gained.",
+        noun="bearing of the push",
     ),
     Measure(
         "bag_energy_j",

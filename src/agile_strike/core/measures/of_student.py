@@ -135,6 +135,7 @@ BODY_MEASURES = (
         "more",
         "Share of the roll that comes in the last third of the path, where it belongs.",
         "Turn rate about the forearm's long axis.",
+        noun="roll in the last third",
     ),
     Measure(
         "effective_mass_kg",
@@ -155,6 +156,7 @@ BODY_MEASURES = (
         "more",
         "Mass behind the strike against body mass: compares light and heavy students.",
         "Mass behind it and body mass.",
+        noun="share of the body behind it",
     ),
     Measure(
         "pelvis_peak_deg_s",
@@ -318,6 +320,7 @@ BODY_MEASURES = (
         "neither",
         "The heel's share of the lead foot's load at contact.",
         "The lead sole.",
+        noun="weight on the lead heel",
     ),
     Measure(
         "step_before_ms",
@@ -350,7 +353,7 @@ BODY_MEASURES = (
         "less",
         "From contact until the weight lies as before the strike: when the next one can go.",
         "The split of load.",
-        noun="time to settle",
+        noun="time until it is steady again",
     ),
     Measure(
         "pivot_deg",

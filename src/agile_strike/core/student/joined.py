@@ -120,7 +120,8 @@ def _of_single(strikes: list[Strike], missing: set[str], silent: list[str]) -> l
             if m.numeric and m.name not in missing and m.name not in s.measures and m.name not in HAPPENS
         ]
         if told(s.measures) and "tell_ms" not in s.measures:
-            notes.append(NotMeasured("tell_ms", "the limb told, but its guard swayed too much to say since when", i))
+            why = "the limb gave itself away, but its guard swayed too much to say since when"
+            notes.append(NotMeasured("tell_ms", why, i))
     return notes
 
 

@@ -36,4 +36,4 @@ def refused(
         if count < LEAST_BLOCKS:
             return f"{count} block{'' if count == 1 else 's'} of {levels[k]}: two of each level at the least"
     both = [set(b.level[b.session == i].tolist()) == {0, 1} for i in range(b.sessions)]
-    return None if any(both) else "no session holds both levels. Throw them on the same evening"
+    return None if any(both) else "no evening holds both levels. Throw them on the same one"

@@ -47,10 +47,14 @@ def _few(b: Blocks, levels: tuple[str, ...]) -> Note | None:
     counts = [int(b.strikes[b.level == k].sum()) for k in (0, 1)]
     low = int(np.argmin(counts))
     if counts[low] < FEW_STRIKES:
-        return Note("too_few", f"Too few: {counts[low]} strikes of {levels[low]}.")
+        return Note("too_few", f"Too few: {_strikes(counts[low])} of {levels[low]}.")
     if counts[low] < UNEVEN_SHARE * counts[1 - low]:
-        return Note("uneven", f"Uneven: {counts[low]} strikes of {levels[low]} against {counts[1 - low]}.")
+        return Note("uneven", f"Uneven: {_strikes(counts[low])} of {levels[low]} against {counts[1 - low]}.")
     return None
+
+
+def _strikes(n: int) -> str:
+    return "1 strike" if n == 1 else f"{n} strikes"
 
 
 def _same_order(e: Effect) -> Note | None:
@@ -161,7 +165,7 @@ def signed(x: float, decimals: int = 0) -> str:
 def _drawn_in(b: Blocks) -> Note | None:
     if not b.drawn_in:
         return None
-    were = "1 strike" if b.drawn_in == 1 else f"{b.drawn_in} strikes"
+    were = _strikes(b.drawn_in)
     return Note(
         "drawn_in", f"{were} far out of the level's others counted only up to the edge of what is usual.", False
     )

@@ -16,6 +16,7 @@ VERDICTS = {
 #: told in per cent of the first level; all others in their own unit, since their zero is where good strikes lie
 SHARES = ("N", "N s", "m/s", "kg", "J", "deg/s", "N/kg", "N s/kg", "J/kg")
 MOST_MORE_EVENINGS = 6  # beyond these an open question costs more than its answer is worth
+MOST_DECIMALS = 4
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
@@ -48,15 +49,18 @@ def sentence(c: Claim, measure: Measure, ci95_pct: tuple[float, float] | None) -
     cap = second[0].upper() + second[1:]
     share = in_shares(measure) and ci95_pct is not None
     low, high = ci95_pct if share and ci95_pct is not None else (c.effect.low, c.effect.high)
-    unit, decimals = ("%", 0) if share else (measure.unit, measure.decimals)
+    unit, decimals = ("%", 0) if share else (measure.spoken_unit, measure.decimals)
+    while decimals < MOST_DECIMALS and 0.0 < max(abs(low), abs(high)) < 0.5 * 10.0**-decimals:
+        decimals += 1  # what is small is not nothing
     if c.verdict in ("clear", "likely"):
         a, b = sorted((abs(low), abs(high)))
         more, less = measure.directions
-        figures = f"{a:.{decimals}f} to {b:.{decimals}f} {unit} {more if c.effect.value > 0 else less} {noun}"
+        way = more if c.effect.value > 0 else less
+        figures = _joined(f"{a:.{decimals}f} to {b:.{decimals}f}", unit, way, noun)
         but = " But it faded." if faded(c) else ""
         harm = ", and for the worse" if worse(c, measure) else ""
         return Sentence(f"{cap} gives", figures, f"than {first}. {VERDICTS[c.verdict]}{harm}, {basis}.{but}")
-    span = f"{signed(low, decimals)} to {signed(high, decimals)} {unit}"
+    span = _joined(f"{signed(low, decimals)} to {signed(high, decimals)}", unit)
     if c.verdict == "no_difference":
         return Sentence(f"{cap} makes no difference worth changing for:", span, f"{noun} against {first}, {basis}.")
     return Sentence(f"{cap} against {first} is not settled:", span, f"{noun}, {basis}.")
@@ -93,12 +97,12 @@ def trade(also: list[tuple[Measure, Claim]]) -> str:
         if harm is None or c.effect is None:
             continue
         name = measure.in_a_sentence
-        parts[harm].append(f"{name} {signed(c.effect.value, measure.decimals)} {measure.unit}")
+        parts[harm].append(_joined(name, signed(c.effect.value, measure.decimals), measure.spoken_unit))
     told = []
     if parts[True]:
-        told.append(f"It costs {', '.join(parts[True])}.")
+        told.append(f"Worse with it: {', '.join(parts[True])}.")
     if parts[False]:
-        told.append(f"It {'also ' if parts[True] else ''}brings {', '.join(parts[False])}.")
+        told.append(f"Better with it: {', '.join(parts[False])}.")
     return " ".join(told)
 
 
@@ -120,6 +124,10 @@ def still_needed(c: Claim, strikes: int, blocks_each: int, minutes_a_block: floa
     blocks = f"{c.blocks_needed} more block{'' if c.blocks_needed == 1 else 's'} of each level, {strikes} strikes each,"
     took = 2 * c.blocks_needed * minutes_a_block
     return f"{blocks} should settle it: {evenings} at {blocks_each} a level, {took:.0f} minutes in all."
+
+
+def _joined(*words: str) -> str:
+    return " ".join(w for w in words if w)
 
 
 def _number(n: int, what: str) -> str:

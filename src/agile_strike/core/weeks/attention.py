@@ -84,7 +84,10 @@ def calibration(what: str, until: dt.date, today: dt.date) -> Notice | None:
     left = (until - today).days
     if dt.timedelta(days=left) > SOON:
         return None
-    return Notice("calibration", what, f"Ended {-left} days ago." if left < 0 else f"Ends in {left} days.")
+    days = f"{abs(left)} day{'' if abs(left) == 1 else 's'}"
+    return Notice(
+        "calibration", what, "Ends today." if left == 0 else f"Ended {days} ago." if left < 0 else f"Ends in {days}."
+    )
 
 
 def in_order(found: Sequence[Notice]) -> list[Notice]:
