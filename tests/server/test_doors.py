@@ -202,3 +202,19 @@ def test_a_member_is_added_with_a_password_that_is_one(gym: Gym) -> None:
     assert Client().post("/api/session", who, content_type=JSON).json()["gym"] == gym.name
     with pytest.raises(CommandError, match="already"):
         call_command(*told, "--password", "oar and rowlock")
+
+
+def test_the_demo_gym_is_left_for_an_empty_one_and_entered_again(coach: Client, gym: Gym, student: Student) -> None:
+    assert coach.post("/api/session/other-gym").status_code == 422  # a gym that people work in is not left
+    Gym.objects.filter(pk=gym.pk).update(demo=True)
+    assert send(coach, "put", "gym", {"name": "x", "time_zone": "UTC"}).status_code == 422
+    own = coach.post("/api/session/other-gym").json()
+    assert (own["gym"], own["demo"], own["other"]) == ("coach's gym", False, gym.name)
+    assert coach.get("/api/students").json() == []
+    assert "no time zone" in send(coach, "put", "gym", {"name": "Loft", "time_zone": "Mars/Base"}).json()["message"]
+    assert send(coach, "put", "gym", {"name": "Loft", "time_zone": "Europe/Oslo"}).json()["time_zone"] == "Europe/Oslo"
+    back = coach.post("/api/session/other-gym").json()
+    assert (back["gym"], back["demo"], back["other"]) == (gym.name, True, "Loft")
+    assert [s["id"] for s in coach.get("/api/students").json()] == [student.pk]
+    assert coach.post("/api/session/other-gym").json()["gym"] == "Loft"  # the same one again
+    assert Gym.objects.count() == 2

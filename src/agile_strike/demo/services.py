@@ -53,7 +53,7 @@ SET_FIELDS = ("code", "limb", "level", "levels", "gear", "began_s", "ended_s")
 
 def load() -> bool:
     """Make the demo gym if it is not there; True if it was made."""
-    if Gym.objects.filter(name=plan.GYM).exists():
+    if Gym.objects.filter(name=plan.GYM).update(demo=True):
         return False
     with transaction.atomic():
         gym, students, versions = _people_and_kit()
@@ -121,7 +121,7 @@ def _short(name: str, value: Any) -> Any:
 
 
 def _people_and_kit() -> tuple[Gym, dict[str, Student], dict[str, BagVersion]]:
-    gym = Gym.objects.create(name=plan.GYM, time_zone=plan.TIME_ZONE)
+    gym = Gym.objects.create(name=plan.GYM, time_zone=plan.TIME_ZONE, demo=True)
     users = get_user_model().objects
     for user, name, role in plan.COACHES:
         account = users.filter(username=user).first() or users.create_user(user, password=plan.PASSWORD)

@@ -12,8 +12,9 @@ from ninja.utils import check_csrf
 from pydantic import Field
 
 from agile_strike.core.errors import BadInput
+from agile_strike.gym import services
 from agile_strike.gym.asking import member, user
-from agile_strike.gym.bodies import In, Problem
+from agile_strike.gym.bodies import In, Line, Problem
 
 router = Router()
 
@@ -32,6 +33,13 @@ class Me(Schema):
     name: str
     gym: str
     time_zone: str
+    demo: bool  #: the gym is made up
+    other: str | None  #: the gym on the other side: the demo gym, or the member's own
+
+
+class GymIn(In):
+    name: Line = Field(max_length=120)
+    time_zone: Line = Field(max_length=60)
 
 
 class SignedIn(Schema):
@@ -40,7 +48,13 @@ class SignedIn(Schema):
 
 def _me(request: HttpRequest) -> Me:
     who = member(request)
-    return Me(name=who.name, gym=who.gym.name, time_zone=who.gym.time_zone)
+    return Me(
+        name=who.name,
+        gym=who.gym.name,
+        time_zone=who.gym.time_zone,
+        demo=who.gym.demo,
+        other=who.other.name if who.other else None,
+    )
 
 
 @router.get("/session", response=SignedIn, auth=None)
@@ -73,6 +87,19 @@ def change_password(request: HttpRequest, what: PasswordIn) -> Me:
     who.set_password(what.new)
     who.save(update_fields=["password"])
     update_session_auth_hash(request, who)
+    return _me(request)
+
+
+@router.post("/session/other-gym", response={200: Me, 422: Problem})
+def cross_over(request: HttpRequest) -> Me:
+    """From the demo gym to an empty one of one's own, and back."""
+    services.cross_over(member(request))
+    return _me(request)
+
+
+@router.put("/gym", response={200: Me, 422: Problem})
+def rename(request: HttpRequest, what: GymIn) -> Me:
+    services.rename(member(request).gym, what.name, what.time_zone)
     return _me(request)
 
 

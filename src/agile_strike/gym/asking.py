@@ -18,7 +18,7 @@ CSV = "text/csv; charset=utf-8"
 
 
 def member(request: HttpRequest) -> Member:
-    row = Member.objects.select_related("gym").filter(user=cast(User, request.user)).first()
+    row = Member.objects.select_related("gym", "other").filter(user=cast(User, request.user)).first()
     if row is None:
         raise HttpError(403, "This sign-in belongs to no gym. Ask your head coach to add you.")
     return row

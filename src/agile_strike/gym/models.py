@@ -41,6 +41,7 @@ def finite(*names: str) -> models.CheckConstraint:
 class Gym(models.Model):
     name = models.CharField(max_length=120)
     time_zone = models.CharField(max_length=60, default="UTC")
+    demo = models.BooleanField(default=False, db_default=False, help_text="made up, to look at")
 
     def __str__(self) -> str:
         return self.name
@@ -67,6 +68,9 @@ class Member(models.Model):
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="member")
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="members")
+    other = models.ForeignKey(
+        Gym, on_delete=models.SET_NULL, null=True, related_name="+", help_text="the demo gym's coach has one besides"
+    )
     name = models.CharField(max_length=120)
     role = models.CharField(max_length=20, choices=Role.choices, default=Role.COACH)
 

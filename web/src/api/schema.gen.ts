@@ -365,6 +365,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gym": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename */
+        put: operations["agile_strike_gym_api_rename"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live/clock": {
         parameters: {
             query?: never;
@@ -734,6 +751,26 @@ export interface paths {
         post: operations["agile_strike_gym_api_sign_in"];
         /** Sign Out */
         delete: operations["agile_strike_gym_api_sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/other-gym": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cross Over
+         * @description From the demo gym to an empty one of one's own, and back.
+         */
+        post: operations["agile_strike_gym_api_cross_over"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3013,6 +3050,13 @@ export interface components {
             /** Strikes */
             strikes: number;
         };
+        /** GymIn */
+        GymIn: {
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+        };
         /**
          * HeardOut
          * @description A remark, and what the units say of the strikes that it was made on, and of the others.
@@ -3335,10 +3379,14 @@ export interface components {
         };
         /** Me */
         Me: {
+            /** Demo */
+            demo: boolean;
             /** Gym */
             gym: string;
             /** Name */
             name: string;
+            /** Other */
+            other: string | null;
             /** Time Zone */
             time_zone: string;
         };
@@ -5781,6 +5829,39 @@ export interface operations {
             };
         };
     };
+    agile_strike_gym_api_rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GymIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_live_api_clock: {
         parameters: {
             query?: never;
@@ -6530,6 +6611,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    agile_strike_gym_api_cross_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };

@@ -86,7 +86,7 @@ export function Choosing({ trial, trials, studentId, registry, measure, view, ch
           Only {view.only.split("=").slice(1).join("=")} ✕
         </button>
       )}
-      <span className="ml-auto flex items-center gap-3">
+      <span className="ml-auto flex flex-wrap items-center gap-x-3">
         <Link className="plain py-2" to={`/trials/${trial.id}/sheet?student=${studentId}`}>
           Sheet
         </Link>

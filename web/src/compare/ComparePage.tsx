@@ -87,7 +87,7 @@ function Comparing({ trial, trials, studentId, registry, view, change }: Props) 
     "?": () => setListed(true),
   });
   return (
-    <div className="px-6 py-4">
+    <div className="px-4 py-4 sm:px-6">
       <Choosing trial={trial} trials={trials} studentId={studentId} registry={registry} view={view} change={change} measure={measure} />
       {comparison.error && (
         <div className="my-4">
@@ -124,7 +124,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
         {everybody ? `${trial.students.length} students` : students.data?.find((s) => s.id === studentId)?.name}: {trial.factor}, <StrikeName code={trial.code} />
         {trial.height && ` to the ${trial.height}`}
       </p>
-      <h1 className="wide-title mt-3 max-w-5xl text-3xl leading-tight" aria-live="polite">
+      <h1 className="wide-title mt-3 max-w-5xl text-2xl leading-tight sm:text-3xl" aria-live="polite">
         {c.sentence.before} <span className={settled ? "text-buoy-ink" : ""}>{said(c.sentence.figures, units)}</span> {c.sentence.after}
       </h1>
       <p className="mt-1 min-h-5 text-base">{said([c.trade, c.needed].filter(Boolean).join(" "), units)}</p>
@@ -149,7 +149,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
               onOpen={(recording, strike) => void navigate(`/students/${studentId}/read?recording=${recording}&id=${strike}`)}
             />
           )}
-          <div className="mt-2 grid grid-cols-2 gap-8 border-t border-line pt-2">
+          <div className="mt-2 grid gap-8 border-t sm:grid-cols-2 border-line pt-2">
             <Weakens claim={c.claim} planned={c.planned} />
             {!everybody && <DecisionPanel trial={trial} studentId={studentId} level={c.levels[1]!} said={`${c.sentence.before} ${c.sentence.figures} ${c.sentence.after}`} />}
           </div>

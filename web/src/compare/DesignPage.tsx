@@ -12,7 +12,7 @@ import { StrikePicker } from "../ui/StrikePicker";
 
 const FIRST: Schemas["TrialIn"] = {
   factor: "weight transfer",
-  levels: ["", ""],
+  levels: ["stay centred", "full shift onto the lead heel"],
   code: "rear-straight",
   height: "head",
   measure: "impulse_n_s",
@@ -73,8 +73,10 @@ function Designing({ id, first, registry, students, back }: Props) {
   const set = (part: Partial<Schemas["TrialIn"]>) => setText((now) => ({ ...now, ...part }));
   const ready = text.levels.every((l) => l.trim()) && new Set(text.levels).size === text.levels.length && text.students.length > 0;
   const plan = usePlan(useDeferredValue(useMemo(() => (ready ? text : null), [ready, text])));
-  const known = text.factor === SCHOOL ? (schools.data ?? []).map((s) => s.name) : (registry.factors[text.factor] ?? []);
-  const change = (factor: string) => factor !== text.factor && set({ factor, levels: text.levels.map(() => "") });
+  const levelsOf = (factor: string) => (factor === SCHOOL ? (schools.data ?? []).map((s) => s.name) : (registry.factors[factor] ?? []));
+  const known = levelsOf(text.factor);
+  // another change begins with levels of its own: what it would show is there at once
+  const change = (factor: string) => factor !== text.factor && set({ factor, levels: text.levels.map((_, k) => levelsOf(factor)[k] ?? "") });
   const setLevel = (i: number, name: string) => set({ levels: text.levels.map((l, k) => (k === i ? name : l)) });
   const numeric = registry.measures.filter((m) => m.numeric);
   return (

@@ -93,7 +93,7 @@ function BagCard({ bag, change }: { bag: Schemas["BagOut"]; change: () => void }
           </button>
         </span>
       </div>
-      <div className="mt-4 grid grid-cols-2 gap-10">
+      <div className="mt-4 grid gap-x-10 gap-y-6 sm:grid-cols-2">
         <dl className="grid grid-cols-[10rem_1fr] gap-y-1">
           {facts.map(([what, value]) => (
             <div key={what} className="contents">
@@ -140,7 +140,7 @@ function Costs({ bag }: { bag: Schemas["BagOut"] }) {
                 <td className="figure text-right whitespace-nowrap">
                   ±{digits(force, 0)} {unit}
                 </td>
-                <td className="w-1/2 text-soft">{c.remedy}</td>
+                <td className="w-1/2 text-soft max-sm:text-2xs">{c.remedy}</td>
               </tr>
             );
           })}

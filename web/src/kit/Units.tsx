@@ -23,7 +23,7 @@ export function Units() {
       {units.data.length === 0 ? (
         <p className="mt-2 text-soft">Units appear here with the first recording that they are in.</p>
       ) : (
-        <table className="mt-2 w-full text-left">
+        <div className="overflow-x-auto"><table className="mt-2 w-full text-left">
           <thead className="text-soft">
             <tr className="border-b border-line [&>th]:py-1.5 [&>th]:pr-5 [&>th]:font-semibold">
               <th>Unit</th>
@@ -43,7 +43,7 @@ export function Units() {
               <Row key={u.id} unit={u} naming={naming === u.id} name={(on) => setNaming(on ? u.id : null)} />
             ))}
           </tbody>
-        </table>
+        </table></div>
       )}
     </section>
   );

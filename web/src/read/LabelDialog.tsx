@@ -44,7 +44,7 @@ export function LabelDialog({ close, label }: Props) {
               <input className="field w-full" placeholder="gloves 12 oz, wraps" maxLength={80} value={gear} onChange={(e) => setGear(e.target.value)} />
             </Labelled>
             <div className="col-span-2">
-              <span className="mb-1 block font-semibold">Under which levels</span>
+              <span className="mb-1 block font-semibold">What was changed in them</span>
               {Object.entries(levels).map(([name, value]) => (
                 <div key={name} className="flex items-center justify-between border-b border-line py-1">
                   <span>
@@ -56,8 +56,8 @@ export function LabelDialog({ close, label }: Props) {
                 </div>
               ))}
               <div className="mt-2 grid grid-cols-2 gap-3">
-                <Choice label="Factor" value={factor} options={Object.keys(registry.factors).map((f) => [f, f])} none="choose" onChange={setFactor} />
-                {factor && <Choice label="Its level" value="" options={registry.factors[factor]!.map((l) => [l, l])} none="choose" onChange={(v) => v && setLevels({ ...levels, [factor]: v })} />}
+                <Choice label="The change" value={factor} options={Object.keys(registry.factors).map((f) => [f, f])} none="choose" onChange={setFactor} />
+                {factor && <Choice label="How" value="" options={registry.factors[factor]!.map((l) => [l, l])} none="choose" onChange={(v) => v && setLevels({ ...levels, [factor]: v })} />}
               </div>
             </div>
             </div>

@@ -1,3 +1,4 @@
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
 import { client } from "../api/client";
@@ -36,6 +37,14 @@ export function Shell() {
   );
 }
 
+const GYM = [
+  { to: "/bags", name: "Bags" },
+  { to: "/class", name: "Class" },
+  { to: "/students", name: "Students" },
+  { to: "/kit", name: "Kit" },
+  { to: "/playbook", name: "Playbook" },
+];
+
 const tab = ({ isActive }: { isActive: boolean }) =>
   `flex h-13 items-center border-b-3 px-2 hover:text-ink xl:px-2.5 ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
 
@@ -44,13 +53,13 @@ function Top({ gym, who }: { gym: string; who: string }) {
   const chosen = studentId ?? sessionStorage.getItem("student") ?? undefined;
   if (studentId) sessionStorage.setItem("student", studentId);
   return (
-    <header className="no-print flex min-h-13 shrink-0 flex-wrap items-stretch gap-x-4 border-b border-line px-6">
+    <header className="no-print flex min-h-13 shrink-0 flex-wrap items-stretch gap-x-4 border-b border-line px-4 sm:px-6">
       <span className="wide-title flex items-center text-base whitespace-nowrap" title={gym}>
         Agile Strike
       </span>
       <StudentChooser chosen={chosen} />
       {chosen && (
-        <nav aria-label="This evening" className="flex">
+        <nav aria-label="This evening" className="flex max-md:order-last max-md:w-full max-md:justify-between">
           {EVENING.map(({ part, name }) => (
             <NavLink key={part} to={`/students/${chosen}/${part}`} className={tab}>
               {name}
@@ -58,25 +67,39 @@ function Top({ gym, who }: { gym: string; who: string }) {
           ))}
         </nav>
       )}
-      <nav aria-label="The gym" className="ml-auto flex">
-        <NavLink to="/bags" className={tab}>
-          Bags
-        </NavLink>
-        <NavLink to="/class" className={tab}>
-          Class
-        </NavLink>
-        <NavLink to="/students" end className={tab}>
-          Students
-        </NavLink>
-        <NavLink to="/kit" className={tab}>
-          Kit
-        </NavLink>
-        <NavLink to="/playbook" className={tab}>
-          Playbook
-        </NavLink>
+      <nav aria-label="The gym" className="ml-auto hidden md:flex">
+        {GYM.map(({ to, name }) => (
+          <NavLink key={to} to={to} end={to === "/students"} className={tab}>
+            {name}
+          </NavLink>
+        ))}
       </nav>
-      <Choices who={who} />
+      <Choices who={who} className="ml-auto hidden items-center gap-2 text-2xs whitespace-nowrap text-soft md:flex xl:ml-0" />
+      <Folded who={who} />
     </header>
+  );
+}
+
+/** On a phone all but the evening is behind one button. */
+function Folded({ who }: { who: string }) {
+  return (
+    <Popover className="ml-auto flex items-center md:hidden">
+      <PopoverButton className="action min-h-11">Menu</PopoverButton>
+      <PopoverPanel anchor={{ to: "bottom end", gap: 6, padding: 8 }} className="z-40 w-60 rounded border border-line bg-raised p-3 shadow-lg">
+        {({ close }) => (
+          <>
+            <nav aria-label="The gym" className="flex flex-col">
+              {GYM.map(({ to, name }) => (
+                <NavLink key={to} to={to} end={to === "/students"} className="flex min-h-11 items-center px-2 text-base font-semibold aria-[current=page]:border-l-3 aria-[current=page]:border-buoy" onClick={() => close()}>
+                  {name}
+                </NavLink>
+              ))}
+            </nav>
+            <Choices who={who} className="mt-2 flex flex-wrap gap-x-4 border-t border-line pt-1 [&>*]:min-h-11" />
+          </>
+        )}
+      </PopoverPanel>
+    </Popover>
   );
 }
 
@@ -102,7 +125,7 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
   );
 }
 
-function Choices({ who }: { who: string }) {
+function Choices({ who, className }: { who: string; className: string }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [units, setUnits] = useUnits();
@@ -115,7 +138,7 @@ function Choices({ who }: { who: string }) {
     queries.setQueryData(["me"], { me: null });
   };
   return (
-    <div className="ml-auto flex items-center gap-2 text-2xs whitespace-nowrap text-soft xl:ml-0">
+    <div className={className}>
       <button className="plain px-1 py-2" onClick={() => setUnits(units === "si" ? "us" : "si")}>
         {units === "si" ? "SI units" : "US units"}
       </button>
