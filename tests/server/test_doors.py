@@ -4,7 +4,8 @@ import asyncio
 from typing import Any
 
 import pytest
-from conftest import signed_in  # the server folder's own
+from asking import send  # the server folder's own
+from conftest import signed_in
 from django.conf import settings as configured
 from django.core.management import CommandError, call_command
 from django.db import OperationalError
@@ -12,6 +13,7 @@ from django.test import Client
 
 from agile_strike.config.doorman import SIGN_IN_BYTES, Doorman
 from agile_strike.gym.models import Gym
+from agile_strike.people.models import Student
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"

@@ -82,7 +82,7 @@ class Solved:
 #: places of the unknowns along one axis: velocity and place of each piece, gravity, guard before, and its move after
 _V, _P, _G, _M, _A = 0, PIECES, 2 * PIECES, 2 * PIECES + 1, 2 * PIECES + 2
 _ALL = _A + 1
-PLACE_OF_VELOCITY = _V
+PLACE_OF_VELOCITY, PLACE_OF_GRAVITY = _V, _G
 MAIN, BACK = 2, 3  # the piece that ends at contact, the piece that begins after it
 
 

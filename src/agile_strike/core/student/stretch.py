@@ -21,6 +21,7 @@ from agile_strike.core.student.rotation import exp, multiply, onto_upright, rota
 from agile_strike.core.student.smoother import (
     BACK,
     MAIN,
+    PLACE_OF_GRAVITY,
     PLACE_OF_VELOCITY,
     InGuard,
     Outward,
@@ -44,6 +45,7 @@ LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its end
 LOOSE_LINK_SD_M = 0.025  # where no bag told its length: six milliseconds at four metres a second
 HIDDEN_M_S = 0.8  # by which a limb's mean speed may differ while its unit clips after contact
 HIDDEN_M_S2 = 15.0  # by which a limb slows or speeds up while its unit clips after contact
+EARLY_S = 0.35  # before contact, where a tell is
 JOLTED_S = 0.03  # beside a contact: no limb is still there
 HOLE_BEFORE_S, HOLE_AFTER_S = 0.5, 0.4  # samples that must all be there
 
@@ -59,6 +61,8 @@ class Stretches:
     attitude: Floats  #: (s, n, 4) body to world, quaternion w x y z
     velocity_sd_m_s: Floats  #: (s,) at contact, along a level axis
     rise_sd_m_s: Floats  #: (s,) and along the vertical
+    early_sd_m_s: Floats  #: (s,) before launch, where a tell is: nearer to the guard than contact is
+    early_rise_sd_m_s: Floats  #: (s,) and along the vertical
     after_sd_m_s: Floats  #: (s,) after it, along a level axis
     after_rise_sd_m_s: Floats  #: (s,) and along the vertical
     home_sd_m: Floats  #: (s,) of a place on the way back against one before launch
@@ -202,6 +206,9 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
     before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + (BACK if jolted or part == CARRIED else MAIN)
     velocity = rotate(q, velocity)
     s = len(velocity)
+    early = np.zeros(solved.level.shape[1])
+    early[[before, PLACE_OF_GRAVITY]] = 1.0, EARLY_S
+    early_sd, early_rise_sd = (np.sqrt(np.einsum("i,sij,j->s", early, c, early)) for c in (solved.level, solved.height))
     steady = solved.steady if part != CARRIED else 1.0
     left, left_sd = leaving(t, velocity, length_s) if jolted else (np.zeros((s, 3)), np.zeros(s))
     left_sd = np.hypot(left_sd, HIDDEN_M_S2 * contacts.hidden_s)
@@ -213,6 +220,8 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
         attitude=attitude,
         velocity_sd_m_s=steady * np.sqrt(solved.level[:, before, before]),
         rise_sd_m_s=steady * np.sqrt(solved.height[:, before, before]),
+        early_sd_m_s=steady * early_sd,
+        early_rise_sd_m_s=steady * early_rise_sd,
         after_sd_m_s=steady * np.sqrt(solved.level[:, after, after]),
         after_rise_sd_m_s=steady * np.sqrt(solved.height[:, after, after]),
         home_sd_m=steady * solved.home_sd_m,

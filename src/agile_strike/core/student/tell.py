@@ -18,10 +18,12 @@ Floats = NDArray[np.float64]
 
 TELL_S = 0.4
 TELL_M = 0.015
-TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.008, 0.8, 0.02  # speed, in doubts; beyond, a top is too broad
+TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.008, 0.8, 0.017  # speed, in doubts; beyond, a top is too broad
 LEADS_S, QUICK_S = 0.12, 0.2  # of launch, in which a tell ends; before that, in which it is quickest
 QUICK_SHARE, BEGUN_SHARE = 0.15, 0.05  # of its quickest, at which it begins; of its way
 EVEN = 5  # steps
+BEFORE, FEWEST_BEFORE = 30, 8  # steps before it begins, by which is told how the guard went on its own
+SETTLES = 3
 EDGE = 5  # steps of the window in which no tell is seen to begin
 GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 #: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
@@ -47,10 +49,14 @@ def tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float, senso
         return out  # what began on the window's edge began before it, if at all
     # a top is broad where the guard sways: how far would the instant move with the speed that may be wrong there?
     since = TELL_SD_SHARE * (t[first : launch + 1] - t[launch])
-    ways = [(_pulled(x + a * along_sd * since), _fell(z + a * rise_sd * since)) for a in (-1.0, 0.0, 1.0)]
+    early, early_rise = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.early_sd_m_s, s.early_rise_sd_m_s))
+    ways = [(_pulled(x + a * early * since), _fell(z + a * early_rise * since)) for a in (-1.0, 0.0, 1.0)]
     others = [_earlier(ways[a][0][1], ways[b][1][1]) for a, b in product(range(3), repeat=2)]
     apart = np.array([STEP_S * (k - start) for k in others if k is not None])
     sd = float(np.hypot(TELL_SD_S, np.sqrt(np.mean(apart**2))))
+    own = _earlier(_quick(x, own=True), _quick(z, own=True))
+    if own is not None:  # where both ways of looking see it begin at once, no wrong speed moved it
+        sd = min(sd, float(np.hypot(TELL_SD_S, STEP_S * (own - start))))
     if sd <= MOST_TELL_SD_S:
         out["tell_ms"] = Measured(1e3 * (launch - first - start) * STEP_S, 1e3 * sd)
     return out
@@ -75,9 +81,10 @@ def _fell(z: Floats) -> tuple[float, int | None]:
     return float(max(z[0] - z.min(), 0.0)), _quick(z)
 
 
-def _quick(x: Floats) -> int | None:
+def _quick(x: Floats, own: bool = False) -> int | None:
     """Where the quick way down to the lowest place before launch (n,) began: where a twentieth of it was gone. None
-    where that way is short: a guard's own wandering is slow, and stops and turns."""
+    where that way is short: a guard's own wandering is slow, and stops and turns. `own`: against how the guard went
+    just before, in which a speed that is wrong all along drops out."""
     leads = round(LEADS_S / STEP_S)
     low = len(x) - leads + int(np.argmin(x[-leads:]))
     down = -np.diff(x[: low + 1])
@@ -85,14 +92,21 @@ def _quick(x: Floats) -> int | None:
         return None
     even = uniform_filter1d(down, EVEN, mode="nearest")
     quickest = low - 1 - int(np.argmax(even[::-1][: round(QUICK_S / STEP_S)]))
-    slow = np.flatnonzero(even[: quickest + 1] < QUICK_SHARE * even[quickest])
-    first = int(slow[-1]) + 1 if len(slow) else 0
-    way = x[first] - x[low]
-    if way <= TELL_M:
+    usual = float(even[: quickest + 1].min()) if own else 0.0
+    first = 0
+    for _ in range(SETTLES if own else 1):
+        slow = np.flatnonzero(even[: quickest + 1] - usual < QUICK_SHARE * (even[quickest] - usual))
+        first = int(slow[-1]) + 1 if len(slow) else 0
+        if own and first < FEWEST_BEFORE:
+            return None
+        if own:
+            usual = float(even[max(0, first - BEFORE) : first].mean())
+    gone = np.cumsum(down[first:low] - usual)
+    if not len(gone) or gone[-1] <= TELL_M:
         return None
-    if not len(slow):
+    if first == 0:
         return 0  # it was on its way before the window
-    return first + int(np.flatnonzero(x[first] - x[first : low + 1] >= BEGUN_SHARE * way)[0])
+    return first + 1 + int(np.flatnonzero(gone >= BEGUN_SHARE * gone[-1])[0])
 
 
 def _earlier(a: int | None, b: int | None) -> int | None:
