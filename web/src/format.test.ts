@@ -47,15 +47,16 @@ describe("names", () => {
   it("of limbs and of planned sets are words", () => {
     expect(limbName("left_hand")).toBe("left hand");
     expect(limbName("unknown")).toBe("not known");
-    expect(plannedName("rear-straight;right_hand;level=head")).toBe("Rear straight");
-    expect(plannedName("")).toBe("Strike");
+    expect(plannedName("rear-round-snapped;right_foot;level=head", () => "rear round kick, snapped")).toBe("Rear round kick, snapped");
+    expect(plannedName("called", String)).toBe("Round with calls");
+    expect(plannedName("", String)).toBe("Strike");
   });
 });
 
 describe("families of strikes that are counted", () => {
   it("are named as a coach says many of them", () => {
-    const said = ["round", "front-push", "straight", "elbow-across", "knee-straight"].map(familyName);
-    expect(said).toEqual(["Round kicks", "Front push kicks", "Straights", "Elbows across", "Knees straight"]);
+    const many = ["round kick", "front kick, pushed", "straight", "elbow across", "straight knee"].map((one) => familyName("", () => one));
+    expect(many).toEqual(["Round kicks", "Front kicks, pushed", "Straights", "Elbows across", "Straight knees"]);
   });
 });
 

@@ -84,19 +84,21 @@ export function landed(kind: string): string {
   return LANDED[kind] ?? "";
 }
 
-/** `code;limb;key=level,...` of a planned set, in words. */
-export function plannedName(planned: string): string {
-  const code = planned.split(";")[0]?.trim().replaceAll("-", " ") ?? "";
-  if (code === "called") return "Round with calls";
-  return code ? code[0]!.toUpperCase() + code.slice(1) : "Strike";
+/** `code;limb;key=level,...` of a planned set, or a code alone, in words. */
+export function plannedName(planned: string, nameOf: (code: string) => string): string {
+  const code = planned.split(";")[0]!.trim();
+  return code === "called" ? "Round with calls" : code ? capital(nameOf(code)) : "Strike";
 }
 
-/** Strikes of a family from both sides, as counts name them. */
-export function familyName(family: string): string {
-  const words = family.replaceAll("-", " ");
-  const [part, ...how] = words.split(" ");
-  const many = /^(round|front|side)/.test(words) ? `${words} kicks` : /^(elbow|knee)$/.test(part!) ? [`${part}s`, ...how].join(" ") : `${words}s`;
-  return many[0]!.toUpperCase() + many.slice(1);
+/** Many strikes of a family, by the name of one. */
+export function familyName(family: string, nameOf: (code: string) => string): string {
+  const [one, ...how] = nameOf(family).split(",");
+  const many = one!.startsWith("elbow ") ? one!.replace("elbow", "elbows") : `${one}s`;
+  return capital([many, ...how].join(","));
+}
+
+function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1);
 }
 
 export function clock(iso: string, plusSeconds: number, zone: string): string {

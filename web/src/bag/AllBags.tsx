@@ -1,12 +1,13 @@
 import { Link } from "react-router";
 import { useRegistry } from "../api/queries";
-import { plannedName, show } from "../format";
+import { show } from "../format";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { useFigure } from "./figure";
 import { kitInWords } from "./kit";
 import { useKit, useStations } from "./take";
 import type { Schemas } from "../api/client";
+import { usePlannedName } from "../ui/StrikePicker";
 
 /** Every bag at once, for the coach who walks round. */
 export function AllBags() {
@@ -36,6 +37,7 @@ export function AllBags() {
 }
 
 function Station({ station, registry }: { station: Schemas["StationRow"]; registry: Schemas["Registry"] }) {
+  const plannedName = usePlannedName();
   const [units] = useUnits();
   const figure = useFigure(registry, station.child);
   const kit = useKit(station.id);

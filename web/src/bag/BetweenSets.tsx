@@ -1,7 +1,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { plannedName, said as inUnits, show } from "../format";
+import { said as inUnits, show } from "../format";
 import { useUnits } from "../ui/settings";
 import { BurstsTold } from "./BurstsTold";
 import { CallsTold } from "./CallsTold";
@@ -13,6 +13,7 @@ import { Rest } from "./Rest";
 import type { Coming, Mark, Struck, Take } from "./take";
 import { VolumeLeft } from "./Volumes";
 import { levelsOf } from "./words";
+import { usePlannedName } from "../ui/StrikePicker";
 
 interface Props {
   take: Take;
@@ -28,6 +29,7 @@ interface Props {
 
 /** Between sets: how long the rest is, what stood out, what comes next. */
 export function BetweenSets({ take, last, strikes, next, pick, begin, figure, registry, now }: Props) {
+  const plannedName = usePlannedName();
   const [choosing, setChoosing] = useState(false);
   const [figures, setFigures] = useState(false);
   const [units] = useUnits();
@@ -113,6 +115,7 @@ function Ready({ take }: { take: Take }) {
 }
 
 function LastSet({ mark, strikes, figure }: { mark: Mark; strikes: Struck[]; figure: Figure }) {
+  const plannedName = usePlannedName();
   const [units] = useUnits();
   const m = figure.measure;
   const values = strikes.flatMap((s) => s.measures[m.name]?.[0] ?? []);

@@ -1,7 +1,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
-import { plannedName } from "../format";
 import type { Coming } from "./take";
+import { usePlannedName } from "../ui/StrikePicker";
 
 const CODES = ["lead-straight", "rear-straight", "lead-hook", "rear-hook", "lead-uppercut", "rear-uppercut", "lead-elbow-across", "rear-elbow-across", "lead-knee-straight", "rear-knee-straight", "lead-round", "rear-round"];
 const HOW_MANY = [5, 8, 10, 20];
@@ -9,6 +9,7 @@ const LEVELS = ["head", "body", "low"];
 
 /** A set that nobody planned: which strike, how high, how many. */
 export function ChooseSet({ open, close, begin, go: goes = "Begin set" }: { open: boolean; close: () => void; begin: (what: Coming) => void; go?: string }) {
+  const plannedName = usePlannedName();
   const [code, setCode] = useState(CODES[1]!);
   const [level, setLevel] = useState("head");
   const [strikes, setStrikes] = useState(10);

@@ -1,9 +1,10 @@
 import { scaleLinear } from "d3-scale";
 import { useEffect, useRef } from "react";
-import { plannedName, type Measure } from "../format";
+import { type Measure } from "../format";
 import { useWidth } from "../ui/useWidth";
-import type { Mark, Take } from "./take";
+import type { Take } from "./take";
 import { levelsOf } from "./words";
+import { usePlannedName } from "../ui/StrikePicker";
 
 const HEIGHT = 118;
 const FOOT = 24;
@@ -13,6 +14,7 @@ const GAP = 44; // between sets
 
 /** The evening so far as one growing line: sets as shades, a strike's height the measure; round is left, a diamond right. */
 export function LiveStrip({ take, measure }: { take: Take; measure: Measure }) {
+  const plannedName = usePlannedName();
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const scroller = useRef<HTMLDivElement>(null);
   const sets = take.marks.filter((m) => m.kind === "set");
@@ -37,7 +39,7 @@ export function LiveStrip({ take, measure }: { take: Take; measure: Measure }) {
             <g key={mark.key}>
               <rect x={from} y={4} width={to - from} height={HEIGHT - FOOT - 4} fill="var(--shade)" opacity={k % 2 ? 0.55 : 1} />
               <text x={from + 6} y={19} fontSize={15} fill="var(--soft)">
-                {named(mark, to - from)}
+                {named(levelsOf(mark.levels) || plannedName(mark.code).toLowerCase(), to - from)}
               </text>
               {strikes.map((s, i) => {
                 const v = s.measures[measure.name]?.[0];
@@ -74,8 +76,7 @@ export function LiveStrip({ take, measure }: { take: Take; measure: Measure }) {
   );
 }
 
-function named(mark: Mark, width: number): string {
-  const text = levelsOf(mark.levels) || plannedName(mark.code).toLowerCase();
+function named(text: string, width: number): string {
   const fits = Math.floor((width - 10) / 7.6);
   return text.length > fits ? `${text.slice(0, Math.max(3, fits - 1))}…` : text;
 }

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { limbName, minutes, plannedName, show } from "../format";
+import { limbName, minutes, show } from "../format";
 import { useUnits } from "../ui/settings";
 import type { Figure } from "./figure";
 import { BigFigure } from "./BigFigure";
@@ -11,6 +11,7 @@ import { sides } from "./marks";
 import { useUsual, type Mark, type Struck, type Take } from "./take";
 import { VolumeLeft, volumeOf } from "./Volumes";
 import { levelsOf } from "./words";
+import { usePlannedName } from "../ui/StrikePicker";
 
 interface Props {
   take: Take;
@@ -48,6 +49,7 @@ export function RoundRunning({ take, strikes, ended }: { take: Take; strikes: St
 
 /** While a set runs: the last strike as one figure, the one before, the usual, and how many. */
 export function SetRunning({ take, mark, strikes, figure, registry, saying }: Props) {
+  const plannedName = usePlannedName();
   const [units] = useUnits();
   const usual = useUsual(take.id, mark.code).data ?? [];
   const last = strikes.at(-1);

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { familyName } from "../format";
+import { useFamilyName } from "../ui/StrikePicker";
 
 type Volume = Schemas["VolumeCount"];
 
@@ -10,6 +10,7 @@ export function volumeOf(volumes: Volume[], code: string): Volume | undefined {
 
 /** How a count stands, side by side; `more` has come since the page was made. */
 export function VolumeLeft({ volume, more }: { volume: Volume; more?: { left: number; right: number } }) {
+  const familyName = useFamilyName();
   const left = volume.left + (more?.left ?? 0);
   const right = volume.right + (more?.right ?? 0);
   const togo = Math.max(0, volume.wanted_left - left) + Math.max(0, volume.wanted_right - right);

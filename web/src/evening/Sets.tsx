@@ -2,13 +2,13 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useDropSet, usePlanSet } from "../api/evening";
-import { convert, digits, limbName, plannedName } from "../format";
+import { convert, digits, limbName } from "../format";
 import { Form, Labelled } from "../ui/Form";
 import { Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { say } from "../ui/toast";
 import { linesOf, type Line } from "./lines";
-import { StrikePicker } from "../ui/StrikePicker";
+import { StrikePicker, usePlannedName } from "../ui/StrikePicker";
 
 type Page = Schemas["EveningPage"];
 
@@ -68,6 +68,7 @@ export function Sets({ evening, registry }: { evening: Page; registry: Schemas["
 }
 
 function Row({ line, evening, mean }: { line: Line; evening: Page; mean: [number, string, number] | null }) {
+  const plannedName = usePlannedName();
   const drop = useDropSet(evening.id);
   const plan = usePlanSet(evening.id);
   const { planned } = line;

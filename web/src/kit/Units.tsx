@@ -23,7 +23,7 @@ export function Units() {
       {units.data.length === 0 ? (
         <p className="mt-2 text-soft">Units appear here with the first recording that they are in.</p>
       ) : (
-        <div className="overflow-x-auto"><table className="mt-2 w-full text-left">
+        <div className="relative overflow-x-auto"><table className="mt-2 w-full text-left">
           <thead className="text-soft">
             <tr className="border-b border-line [&>th]:py-1.5 [&>th]:pr-5 [&>th]:font-semibold">
               <th>Unit</th>

@@ -30,7 +30,7 @@ export function Entries({ kind, about, add }: Props) {
   return (
     <section>
       <div className="flex flex-wrap items-center gap-4">
-        <p className="max-w-2xl flex-1 text-soft">{about}</p>
+        <p className="max-w-2xl flex-1 text-soft max-sm:basis-full">{about}</p>
         {own.length > 8 && <input type="search" className="field w-48" aria-label="Find in these" placeholder="Find" value={typed} onChange={(e) => setTyped(e.target.value)} />}
         {add && (
           <button className="action min-h-11 shrink-0" onClick={() => setOpen("new")}>

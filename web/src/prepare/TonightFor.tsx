@@ -4,16 +4,17 @@ import { client, unwrap, type Schemas } from "../api/client";
 import { useEvening } from "../api/evening";
 import { ChooseSet } from "../bag/ChooseSet";
 import { levelsOf } from "../bag/words";
-import { plannedName } from "../format";
 import { Problem } from "../ui/state";
 import { Condition } from "./Condition";
 import { useCame } from "./PreparePage";
 import { VolumesFor } from "./VolumesFor";
+import { usePlannedName } from "../ui/StrikePicker";
 
 type Planned = Schemas["PlannedOut"];
 
 /** What tonight holds for one student, in an order that can be moved. */
 export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
+  const plannedName = usePlannedName();
   const came = useCame();
   const evening = useEvening(row.evening_id);
   const queries = useQueryClient();

@@ -4,8 +4,8 @@ import { useState } from "react";
 import { client, unwrap } from "../api/client";
 import { Choice } from "../bag/ChooseSet";
 import { VolumeLeft } from "../bag/Volumes";
-import { familyName } from "../format";
 import { Problem } from "../ui/state";
+import { useFamilyName } from "../ui/StrikePicker";
 
 const FAMILIES = ["round", "front-push", "side", "straight", "hook", "uppercut", "knee-straight", "elbow-across"];
 const TOTALS = [20, 40, 50, 100];
@@ -13,6 +13,7 @@ const SIZES = [5, 10, 20];
 
 /** Totals that are chipped off through the evening, both sides alike. */
 export function VolumesFor({ eveningId, child, changed }: { eveningId: number; child: boolean; changed: () => void }) {
+  const familyName = useFamilyName();
   const queries = useQueryClient();
   const key = ["volumes", eveningId];
   const volumes = useQuery({ queryKey: key, queryFn: async () => unwrap(await client.GET("/api/evenings/{evening_id}/volume-counts", { params: { path: { evening_id: eveningId } } })) });

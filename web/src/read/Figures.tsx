@@ -11,11 +11,11 @@ import { useReading } from "./reading";
  * means, what it was computed from, and its doubt. */
 export function Figures() {
   const { strikes, shown: chosen, registry } = useReading();
-  const { has } = useChosen();
+  const { names } = useChosen();
   const [all, setAll] = useState(false);
   const onTheBag = strikes.kind[chosen] === "bag";
   const there = registry.measures.filter((m) => m.numeric && (onTheBag ? !m.needs.includes("bag evenings") : !m.needs.includes("bag") || m.name === "gap_ms"));
-  const shown = there.filter((m) => all || has(m.name));
+  const shown = all ? there : names;
   return (
     <section aria-label="Figures of the strike" className="max-h-144 min-h-0 overflow-auto border-l border-line pl-5 lg:max-h-none" tabIndex={0}>
       <h2 className="sr-only">Figures</h2>

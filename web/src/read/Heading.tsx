@@ -1,8 +1,9 @@
 import type { Schemas } from "../api/client";
-import { clock, landed, limbName, plannedName } from "../format";
+import { clock, landed, limbName } from "../format";
 import { useCursorAt } from "./cursor";
 import { FROM_MS, STEP_MS, TO_MS } from "./limits";
 import { useReading } from "./reading";
+import { usePlannedName } from "../ui/StrikePicker";
 
 function setOf(strikes: Schemas["Strikes"], i: number): string {
   const set = strikes.sets.find((one) => one.id === strikes.set_id[i]);
@@ -11,6 +12,7 @@ function setOf(strikes: Schemas["Strikes"], i: number): string {
 
 /** Which strike it is, when and under what it was thrown, and whether it counts. */
 export function Heading({ ask }: { ask: () => void }) {
+  const plannedName = usePlannedName();
   const { recording, strikes, shown: chosen, zone, editing } = useReading();
   const out = strikes.excluded[chosen];
   return (

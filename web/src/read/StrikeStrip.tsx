@@ -1,9 +1,10 @@
 import { scaleLinear } from "d3-scale";
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import type { Schemas } from "../api/client";
-import { convert, digits, minutes, plannedName } from "../format";
+import { convert, digits, minutes } from "../format";
 import { useTheme } from "../ui/settings";
 import { useReading } from "./reading";
+import { usePlannedName } from "../ui/StrikePicker";
 
 const HEIGHT = 104;
 const TOP = 22;
@@ -19,6 +20,7 @@ interface Props {
 
 /** A session as one line of time: height is the measure, round is the left limb, a diamond the right, hollow is out. */
 export function StrikeStrip({ onSpan }: Props) {
+  const plannedName = usePlannedName();
   const { recording, strikes, registry, view: told, chosen, span: picked, choose: onChoose, units } = useReading();
   const measure = registry.measures.find((m) => m.name === told.measure) ?? registry.measures[0]!;
   const outer = useRef<HTMLDivElement>(null);
@@ -60,11 +62,11 @@ export function StrikeStrip({ onSpan }: Props) {
     c.width = view * ratio;
     c.height = HEIGHT * ratio;
     pen.setTransform(ratio, 0, 0, ratio, 0, 0);
-    drawSets(pen, strikes, x, scroll, view);
+    drawSets(pen, strikes, x, scroll, view, plannedName);
     drawSpan(pen, strikes, dragged ?? picked, x, scroll);
     drawMarks(pen, strikes, values, x, y, scroll, view, chosen);
     drawTimes(pen, x, scroll, view);
-  }, [chosen, dragged, picked, scroll, strikes, theme, values, view, x, y]);
+  }, [chosen, dragged, picked, plannedName, scroll, strikes, theme, values, view, x, y]);
 
   const nearest = (clientX: number) => {
     const box = canvas.current!.getBoundingClientRect();
@@ -144,7 +146,7 @@ function color(name: string): string {
 type Scale = ReturnType<typeof scaleLinear<number, number>>;
 
 /** Sets as shades under the strikes that belong to them, named at their head. */
-function drawSets(pen: CanvasRenderingContext2D, strikes: Schemas["Strikes"], x: Scale, scroll: number, view: number) {
+function drawSets(pen: CanvasRenderingContext2D, strikes: Schemas["Strikes"], x: Scale, scroll: number, view: number, plannedName: (planned: string) => string) {
   pen.font = "12px 'Archivo Variable'";
   let shade = false;
   for (let i = 0; i < strikes.id.length; ) {

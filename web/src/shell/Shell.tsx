@@ -95,7 +95,7 @@ function Folded({ who }: { who: string }) {
                 </NavLink>
               ))}
             </nav>
-            <Choices who={who} className="mt-2 flex flex-wrap gap-x-4 border-t border-line pt-1 [&>*]:min-h-11" />
+            <Choices who={who} className="mt-2 flex flex-wrap gap-x-4 border-t border-line pt-1 [&>*]:inline-flex [&>*]:min-h-11 [&>*]:items-center" />
           </>
         )}
       </PopoverPanel>

@@ -36,8 +36,9 @@ export function FirstHour({ addStudent }: { addStudent: () => void }) {
       <ol className="mt-2">
         {steps.map((s, k) => (
           <li key={s.name} className={`grid grid-cols-[2rem_1fr_auto] items-center gap-x-2 py-1.5 ${s.done ? "text-soft" : ""}`}>
-            <span className="figure text-lg" aria-label={s.done ? "done" : `step ${k + 1}`}>
+            <span className="figure text-lg">
               {s.done ? "✓" : k + 1}
+              {s.done && <span className="sr-only">done</span>}
             </span>
             <span>
               <b>{s.name}</b> {k === next && <span className="block text-soft">{s.about}</span>}

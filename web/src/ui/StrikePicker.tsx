@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { useCallback, useMemo } from "react";
 import { client, unwrap } from "../api/client";
+import { familyName, plannedName } from "../format";
 import { ADDING } from "./adding";
 import { say } from "./toast";
 import { Picker, type Pick } from "./Picker";
@@ -18,6 +19,18 @@ export function useStrikeName(): (code: string) => string {
     const family = (code: string) => [...names].find(([known]) => known.startsWith(`rear-${code}-`))?.[1].split(",")[0];
     return (code) => names.get(code) ?? (names.get(`rear-${code}`) ?? family(code))?.replace(/^rear /, "") ?? code.replaceAll("-", " ");
   }, [known.data]);
+}
+
+/** What a planned set is headed with. */
+export function usePlannedName(): (planned: string) => string {
+  const nameOf = useStrikeName();
+  return useCallback((planned) => plannedName(planned, nameOf), [nameOf]);
+}
+
+/** Strikes of a family from both sides, as counts name them. */
+export function useFamilyName(): (family: string) => string {
+  const nameOf = useStrikeName();
+  return useCallback((family) => familyName(family, nameOf), [nameOf]);
 }
 
 /** The same as text. */
