@@ -41,7 +41,9 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 
 @pytest.fixture(scope="session")
 def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
-    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}}
+    # what a page fetches goes by the test's own routes; the one that works offline has a context of its own
+    size = {"width": 1280, "height": 800}
+    return {**browser_context_args, "viewport": size, "service_workers": "block"}
 
 
 @pytest.fixture(scope="session")

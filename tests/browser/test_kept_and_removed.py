@@ -5,8 +5,9 @@ from pathlib import Path
 
 import pytest
 from barriers import no_barriers
+from conftest import App  # the browser folder's own
 from makers import Played, logger_table
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, Page, expect
 
 
 @pytest.fixture(scope="session")
@@ -126,3 +127,28 @@ def test_wrens_sides_are_two_courses(coach: Page) -> None:
     expect(headline).not_to_have_text(right)
     limb.select_option("both")
     expect(coach.get_by_text(re.compile(r"left gives \d+ % less than right"))).to_be_visible()
+
+
+def test_what_was_seen_last_is_there_without_a_network_and_says_so(app: App, browser: Browser) -> None:
+    context = browser.new_context(viewport={"width": 820, "height": 1180})
+    page = context.new_page()
+    page.set_default_timeout(60_000)
+    page.goto(app.url)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.reload()  # from here on the worker hands the pages out
+    page.get_by_label("Name").fill("ottoline")
+    page.get_by_label("Password").fill("boathouse")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="Maren Aalto").click()
+    page.get_by_role("link", name=re.compile("24 Nov")).first.click()
+    figures = page.get_by_role("region", name="What to drill")
+    expect(figures).not_to_contain_text("Looking through")
+    context.set_offline(True)
+    page.reload()
+    expect(page.get_by_text("Offline: what was seen here last is shown.", exact=False)).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("Maren Aalto, Tuesday 24 November"))).to_be_visible()
+    page.goto(f"{app.url}/students")
+    expect(page.get_by_role("link", name="Petra Vanek")).to_be_visible()
+    context.set_offline(False)
+    expect(page.get_by_text("Offline:", exact=False)).to_have_count(0)
+    context.close()

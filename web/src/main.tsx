@@ -12,6 +12,7 @@ import { BringPage } from "./bring/BringPage";
 import { ReadPage } from "./read/ReadPage";
 import { Loading } from "./ui/state";
 import { Broken } from "./shell/Broken";
+import { keepForOffline } from "./shell/offline";
 import { Shell } from "./shell/Shell";
 import { StudentPage } from "./students/StudentPage";
 import { StudentsPage } from "./students/StudentsPage";
@@ -28,6 +29,8 @@ const queries = new FreshClient({
     },
   },
 });
+
+keepForOffline();
 
 const router = createBrowserRouter([
   {

@@ -59,6 +59,7 @@ def _me(request: HttpRequest) -> Me:
 
 @router.get("/session", response=SignedIn, auth=None)
 def session(request: HttpRequest) -> SignedIn:
+    get_token(request)  # a page that the browser kept was not handed out with one
     return SignedIn(me=_me(request) if request.user.is_authenticated else None)
 
 

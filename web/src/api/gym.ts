@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
+import { forgetSeen } from "../shell/offline";
 import { client, unwrap, type Schemas } from "./client";
 
 /** From the demo gym to an empty one of one's own, and back: nothing of the one is shown in the other. */
@@ -9,6 +10,7 @@ export function useCrossOver() {
   return useMutation({
     mutationFn: async () => unwrap(await client.POST("/api/session/other-gym")),
     onSuccess: async (me) => {
+      await forgetSeen();
       sessionStorage.removeItem("student");
       localStorage.removeItem("station");
       await navigate("/students");

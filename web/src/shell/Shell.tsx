@@ -6,6 +6,7 @@ import { useMe, useStudents } from "../api/queries";
 import { Failed, Loading } from "../ui/state";
 import { useTheme, useUnits } from "../ui/settings";
 import { Toast } from "../ui/toast";
+import { forgetSeen, useOffline } from "./offline";
 import { SignIn } from "./SignIn";
 
 /** The order of the evening; a part that does not exist yet is not here. */
@@ -19,6 +20,7 @@ const EVENING = [
 
 export function Shell() {
   const me = useMe();
+  const offline = useOffline();
   if (me.isPending) return <Loading what="your gym" />;
   if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
   if (!me.data.me) return <SignIn />;
@@ -29,6 +31,11 @@ export function Shell() {
         Skip to the page
       </a>
       <Top gym={gym} who={name} />
+      {offline && (
+        <p role="status" className="no-print border-b border-line bg-shade px-6 py-1">
+          Offline: what was seen here last is shown. What you change waits for the network, or is refused.
+        </p>
+      )}
       <main id="main" className="min-h-0 flex-1 overflow-auto">
         <Outlet />
       </main>
@@ -132,6 +139,7 @@ function Choices({ who, className }: { who: string; className: string }) {
   const [theme, setTheme] = useTheme();
   const signOut = async () => {
     await client.DELETE("/api/session");
+    await forgetSeen();
     sessionStorage.clear();
     await navigate("/students");
     queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" });
