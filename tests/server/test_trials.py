@@ -41,6 +41,22 @@ def test_a_true_gain_is_told_in_a_sentence_with_what_it_costs(trial: Trial, coac
     assert {b["on"] for b in told["blocks"]} == set(told["strikes"]["on"])
 
 
+def test_what_was_remarked_on_is_counted_by_level_and_what_is_thrown_out_says_nothing(
+    trial: Trial, coach: Client
+) -> None:
+    told = compared(coach, trial)["strikes"]
+    first, second = ([k for k, level in zip(told["id"], told["level"], strict=True) if level == n] for n in (0, 1))
+    for strike in (*first[:1], *second[:4]):
+        send(coach, "post", f"strikes/{strike}/remarks", {"what": "leaned", "on": True})
+    send(coach, "post", f"strikes/{first[2]}/remarks", {"what": "good", "on": True})
+    send(coach, "post", "strikes/exclude", {**seen(second[:1]), "reason": "glancing"})
+    path = f"/api/trials/{trial.pk}/remarks?student_id={trial.students.get().pk}"
+    assert coach.get(path).json() == [
+        {"what": "leaned", "strikes": [1, 3], "of": [80, 79]},
+        {"what": "good", "strikes": [1, 0], "of": [80, 79]},
+    ]
+
+
 def test_the_export_gives_the_screens_figures_by_the_command_line(
     trial: Trial, coach: Client, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -267,3 +283,16 @@ def test_what_is_to_be_seen_to_is_this_gyms_and_goes_when_it_is_seen_to(
     assert "retest" not in kinds()
     type(newest).objects.filter(pk=newest.pk).update(acquired_at=dt.datetime.now(dt.UTC))
     assert "away" not in kinds()
+
+
+def test_a_childs_weeks_begin_with_technique_and_hold_no_bests(
+    trial: Trial, coach: Client, student: Student, bag: BagVersion
+) -> None:
+    path = f"/api/students/{student.pk}/weeks"
+    Strike.objects.filter(recording__session__day__gt=START).update(impulse_n_s=60.0)
+    grown = coach.get(path).json()
+    assert (grown["measure"], len(grown["bests"]) > 0) == ("impulse_n_s", True)
+    student.birth_date, student.consent = dt.date(2013, 3, 3), Student.Consent.KEPT
+    student.save()
+    assert coach.get(path).json()["measure"] == "turn_done_pct"
+    assert coach.get(f"{path}?measure=impulse_n_s").json()["bests"] == []
