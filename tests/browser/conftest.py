@@ -21,7 +21,8 @@ CHROMIUM = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable
 READY_S = 120
 # A machine that is shared may stand still for seconds; who waits longer loses nothing where all is well.
 expect.set_options(timeout=60_000)
-REFUSED = ("422 (Unprocessable", "409 (Conflict)", "503 (Service Unavailable)")
+#: what a browser complains of where it was refused on purpose
+REFUSED = ("422 (Unprocessable", "409 (Conflict)", "503 (Service Unavailable)", "Service Worker registration blocked")
 
 
 @dataclass

@@ -16,6 +16,7 @@ export function useCrossOver() {
       await navigate("/students");
       queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" });
       queries.setQueryData(["me"], { me });
+      await queries.invalidateQueries({ queryKey: ["me"] });
     },
   });
 }

@@ -102,7 +102,7 @@ function Folded({ who }: { who: string }) {
                 </NavLink>
               ))}
             </nav>
-            <Choices who={who} className="mt-2 flex flex-wrap gap-x-4 border-t border-line pt-1 [&>*]:inline-flex [&>*]:min-h-11 [&>*]:items-center" />
+            <Choices who={who} gone={() => close()} className="mt-2 flex flex-wrap gap-x-4 border-t border-line pt-1 [&>*]:inline-flex [&>*]:min-h-11 [&>*]:items-center" />
           </>
         )}
       </PopoverPanel>
@@ -132,7 +132,7 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
   );
 }
 
-function Choices({ who, className }: { who: string; className: string }) {
+function Choices({ who, className, gone }: { who: string; className: string; gone?: () => void }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [units, setUnits] = useUnits();
@@ -153,7 +153,7 @@ function Choices({ who, className }: { who: string; className: string }) {
       <button className="plain px-1 py-2" onClick={() => setTheme(theme === "dark" ? "light" : "dark")}>
         {theme === "dark" ? "Dark" : "Light"}
       </button>
-      <NavLink className="plain px-1 py-2" to="/account" title={`Signed in as ${who}`}>
+      <NavLink className="plain px-1 py-2" to="/account" onClick={gone} title={`Signed in as ${who}`}>
         Account
       </NavLink>
       <button className="plain px-1 py-2" title={`Signed in as ${who}`} onClick={() => void signOut()}>

@@ -13,6 +13,7 @@ export function SignIn() {
     onSuccess: (me) => {
       queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" });
       queries.setQueryData(["me"], { me });
+      void queries.invalidateQueries({ queryKey: ["me"] }); // what the browser keeps for offline is who signed in
     },
   });
   return (
