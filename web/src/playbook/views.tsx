@@ -69,8 +69,8 @@ function CardView({ code, card, registry }: { code: string; card: Of<"strike">; 
         <figcaption>from above</figcaption>
       </figure>
       {strike?.path && (
-        <figure className="flex flex-col justify-between text-center text-2xs text-soft">
-          <StrikePath path={strike.path} family={strike.family} className="size-20 self-center" told={`Its path from the side: ${strike.path === "screwed" ? "straight, turning" : strike.path}`} />
+        <figure className="flex flex-col items-center justify-center gap-2 text-center text-2xs text-soft">
+          <StrikePath path={strike.path} family={strike.family} className="size-20" told={`Its path from the side: ${strike.path === "screwed" ? "straight, turning" : strike.path}`} />
           <figcaption>from the side</figcaption>
         </figure>
       )}
