@@ -47,6 +47,8 @@ def test_a_bag_changed_half_way_is_compared_within_one(coach: Page) -> None:
 
 def test_an_imbalance_and_a_jump_of_volume_are_told_in_the_weeks(coach: Page) -> None:
     look(coach, "Wren Okafor", "Weeks")
+    expect(coach.get_by_label("Measure")).to_have_value("turn_done_pct")  # a child's technique comes first
+    coach.get_by_label("Measure").select_option("Impulse")
     row = coach.get_by_role("row", name=re.compile("Left against right"))
     expect(row).to_have_text(re.compile(r"−2\d %.*weaker"))
     look(coach, "Hamish Duarte", "Weeks")
@@ -119,7 +121,7 @@ def test_what_is_worth_having_and_the_measure_move_the_sentence_at_once(coach: P
     coach.keyboard.press("?")
     expect(coach.get_by_role("heading", name="Keys on this page")).to_be_visible()
     coach.get_by_role("button", name="Close").click()
-    coach.get_by_role("button", name="Steady again").click()
+    coach.get_by_role("button", name="Steady again", exact=True).click()
     slower = r"\d+ to \d+ ms longer time until it is steady again than .* and for the worse"
     expect(headline).to_have_text(re.compile(slower))
     expect(coach).to_have_url(re.compile("measure=settle_ms"))

@@ -109,6 +109,7 @@ def test_a_figure_that_is_not_there_says_why(coach: Page) -> None:
     coach.get_by_role("button", name="Force and table").click()
     expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
     figures = coach.get_by_role("region", name="Figures of the strike")
+    figures.get_by_role("button", name=re.compile("^All .* figures")).click()
     figures.get_by_role("button", name=re.compile("^Reaction")).click()
     expect(figures.get_by_text(re.compile("Not measured: no call-outs in this recording"))).to_be_visible()
 

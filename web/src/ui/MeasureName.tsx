@@ -5,7 +5,7 @@ import type { Measure } from "../format";
 export function MeasureName({ measure, className = "", text }: { measure: Measure; className?: string; text?: string }) {
   return (
     <Popover as="span" className={className}>
-      <PopoverButton className="text-left underline decoration-soft decoration-dotted underline-offset-2 hover:decoration-ink" aria-label={text ? `${measure.label}: what it is` : undefined}>
+      <PopoverButton className="min-h-6 min-w-6 text-left underline decoration-soft decoration-dotted underline-offset-2 hover:decoration-ink" aria-label={text ? `${measure.label}: what it is` : undefined}>
         {text ?? measure.label}
       </PopoverButton>
       <PopoverPanel anchor={{ to: "bottom start", gap: 4, padding: 8 }} className="z-40 w-80 rounded border border-line bg-raised p-3 text-left text-sm font-normal text-ink shadow-lg [font-stretch:100%]">
