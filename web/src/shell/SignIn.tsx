@@ -3,6 +3,7 @@ import { useState } from "react";
 import { client, unwrap } from "../api/client";
 import { Problem } from "../ui/state";
 import { Labelled } from "../ui/Form";
+import { forgetSeen } from "./offline";
 
 export function SignIn() {
   const [user, setUser] = useState("");
@@ -10,7 +11,8 @@ export function SignIn() {
   const queries = useQueryClient();
   const signIn = useMutation({
     mutationFn: async () => unwrap(await client.POST("/api/session", { body: { user, password } })),
-    onSuccess: (me) => {
+    onSuccess: async (me) => {
+      await forgetSeen(); // of whoever was here before
       queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "me" });
       queries.setQueryData(["me"], { me });
       void queries.invalidateQueries({ queryKey: ["me"] }); // what the browser keeps for offline is who signed in
