@@ -94,6 +94,7 @@ FACTORS: dict[str, tuple[str, ...]] = {
     "body tension": ("loose until contact", "opened then closed"),
 }
 
+RESERVED = (",", ";", "=", "|")  # they part words of a planned set in recordings, tables and on the command line
 #: what a coach sees in a strike, in one tap: family of strikes -> words; `any` fits all
 REMARKS: dict[str, tuple[str, ...]] = {
     "hand": ("dipped", "drew back", "elbow out", "hand dropped", "wrist soft", "locked", "stopped at touch",

@@ -12,7 +12,7 @@ from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.live import volume
 from agile_strike.core.live.calls import limb_of
 from agile_strike.core.strikes import LIMBS
-from agile_strike.core.vocabulary import EFFORT, EFFORTS, STRIKE_CODES
+from agile_strike.core.vocabulary import EFFORT, EFFORTS, RESERVED, STRIKE_CODES
 from agile_strike.evening.models import PlannedSet, Session, Volume
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
@@ -22,7 +22,6 @@ from agile_strike.playbook.models import School
 from agile_strike.playbook.strikes import code_of
 
 LEVELS = ("", "head", "body", "low")
-RESERVED = (",", ";", "=", "|")  # they part the words of a planned set in recordings and tables
 LONGEST_LEVEL, MOST_LEVELS, MOST_SETS, MOST_STRIKES = 80, 12, 60, 1000
 FARTHEST_AHEAD = dt.timedelta(days=366)
 

@@ -123,7 +123,6 @@ def add_strike(request: HttpRequest, what: StrikeIn) -> StrikeWord:
     return strikes.add(gym(request), what.name)
 
 
-Key = Annotated[Line, Field(max_length=80)]
 Kind = Annotated[Line, Field(max_length=10)]
 
 
@@ -140,13 +139,13 @@ class EntryOut(Schema):
 
 class EntryIn(In):
     content: Content
-    key: Key = ""  #: none: a new one
+    key: Word = ""  #: none: a new one
     version: Version = 0  #: of the entry that was changed
 
 
 class OneEntry(In):
     kind: Kind
-    key: Key
+    key: Word
     version: Version
 
 

@@ -11,7 +11,7 @@ from agile_strike.core.drills.signs import Sign
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.registry import MEASURES
 from agile_strike.core.schools import CHAIN
-from agile_strike.core.vocabulary import code_for
+from agile_strike.core.vocabulary import RESERVED, code_for
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.contents import (
     FIXED,
@@ -29,7 +29,6 @@ from agile_strike.playbook.models import Entry
 from agile_strike.playbook.strikes import known
 
 MOST = 200  # entries of a kind
-RESERVED = ",;=|"  # they part the words of a planned set in recordings and tables
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +46,7 @@ class Line:
 def lines(gym: Gym, *kinds: str) -> list[Line]:
     """Every entry of these kinds, all where none is named: ours in their order, then the gym's own; those that were
     taken off along with the rest."""
-    latest = {(r.kind, r.key): r for r in Entry.objects.for_gym(gym).as_it_stands()}
+    latest = {(r.kind, r.key): r for r in Entry.objects.for_gym(gym).filter(kind__in=kinds or SHIPPED).as_it_stands()}
     out = []
     for kind in kinds or SHIPPED:
         shipped = SHIPPED[kind]

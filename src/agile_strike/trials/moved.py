@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from agile_strike.core.doubts import shared_sd
-from agile_strike.core.registry import MEASURES, NUMERIC
+from agile_strike.core.registry import NUMERIC
 from agile_strike.core.weeks.evenings import evenings
 from agile_strike.core.weeks.moved import moved
 from agile_strike.evening.models import Drilled
@@ -74,4 +74,4 @@ def of_gym(gym: Gym) -> list[DrillMoved]:
             )
         )
     # several signs may ask for one drill by one measure
-    return list({(m.drill, m.measure): m for m in out if m.measure in MEASURES}.values())
+    return list({(m.drill, m.measure): m for m in out}.values())

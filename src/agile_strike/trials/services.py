@@ -16,6 +16,7 @@ from agile_strike.core.strikes import BAG
 from agile_strike.core.trial import design
 from agile_strike.core.trial.blocks import blocks
 from agile_strike.core.trial.spread import USUAL, Spread, spread
+from agile_strike.core.vocabulary import RESERVED
 from agile_strike.evening import services as evening
 from agile_strike.formats.tabular import codes, figures, words
 from agile_strike.gym.models import Gym
@@ -39,7 +40,6 @@ WATCHED = (
     "settle_ms",
 )
 MOST_WATCHED = 12
-RESERVED = (",", ";", "=", "|")  # they part the words of a planned set and of the command line
 LATELY_WEEKS, USUAL_SHARE = 8, 0.3  # a weekday on which the student came in three of ten of the last weeks
 DAYS_APART = 3  # between evenings, where nothing is known of when the student comes
 SEED = 11  # the same plan gets the same proposal

@@ -93,7 +93,7 @@ function Versions({ entry }: { entry: Entry }) {
 
 function VersionList({ entry }: { entry: Entry }) {
   const zone = useZone();
-  const versions = useVersions(entry.kind, entry.key, true);
+  const versions = useVersions(entry.kind, entry.key);
   const back = usePutBack();
   const to = (version: number) => back.mutate({ kind: entry.kind, key: entry.key, to: version, version: entry.version });
   if (versions.error) return <Problem error={versions.error} />;

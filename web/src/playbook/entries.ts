@@ -52,10 +52,9 @@ export function useTakeOff() {
   });
 }
 
-export function useVersions(kind: string, key: string, wanted: boolean) {
+export function useVersions(kind: string, key: string) {
   return useQuery({
     queryKey: ["playbook", kind, key],
-    enabled: wanted,
     queryFn: async () => unwrap(await client.GET("/api/playbook/versions", { params: { query: { kind, key } } })),
   });
 }

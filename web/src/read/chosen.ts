@@ -18,7 +18,7 @@ export function useChosen(): Chosen {
   const chosen = own ?? (child ? registry.usual_of_a_child : registry.usual);
   const order = registry.measures.map((m) => m.name);
   const offTheBag = strikes.kind[shown] !== "bag";
-  const names = order.filter((n) => chosen.includes(n)).map((n) => (offTheBag && STANDS_IN[n]) || n);
+  const names = [...new Set(order.filter((n) => chosen.includes(n)).map((n) => (offTheBag && STANDS_IN[n]) || n))];
   return {
     names: names.flatMap((n) => findMeasure(registry, n) ?? []),
     has: (name) => chosen.includes(name),

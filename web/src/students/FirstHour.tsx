@@ -17,14 +17,14 @@ export function FirstHour({ addStudent }: { addStudent: () => void }) {
   const students = useStudents().data ?? [];
   const bags = useBags().data ?? [];
   const trials = useTrials().data ?? [];
-  const uploads = useQuery({ queryKey: ["stations"], queryFn: async () => unwrap(await client.GET("/api/stations")) });
+  const stations = useQuery({ queryKey: ["stations"], queryFn: async () => unwrap(await client.GET("/api/stations")) });
   const first = students[0];
   const measured = students.find((s) => s.recordings > 0);
   const who = measured ?? first;
   const steps: Step[] = [
     { name: "Add a student", about: "A name and a stance will do; body mass when there is a scale.", done: students.length > 0, to: "", act: "Add a student" },
     { name: "Weigh and measure the bag", about: "Force is only as sure as the bag's mass.", done: bags.length > 0, to: "/kit", act: "Tell of the bag" },
-    { name: "Hang the unit", about: "Outside of the bag, out of reach of fists; the picture shows where.", done: !!uploads.data?.some((s) => s.units.length > 0) || !!measured, to: "/kit/guide", act: "See where" },
+    { name: "Hang the unit", about: "Outside of the bag, out of reach of fists; the picture shows where.", done: !!stations.data?.some((s) => s.units.length > 0) || !!measured, to: "/kit/guide", act: "See where" },
     { name: "Three hits, and see a figure", about: "Begin at the bag with a hub, or bring in what a logger recorded.", done: !!measured, to: who ? `/students/${who.id}/bring` : "", act: "Bring in a recording" },
     { name: "Ask one question", about: "Change one thing, throw it in turns with the old way, read the answer.", done: trials.length > 0, to: who ? `/trials/new?student=${who.id}` : "", act: "Plan a trial" },
   ];

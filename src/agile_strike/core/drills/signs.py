@@ -248,4 +248,3 @@ SIGNS = (
         remarks=("hand dropped",),
     ),
 )
-SIGNS_BY_CODE = {sign.code: sign for sign in SIGNS}

@@ -4,7 +4,6 @@ Lead and rear throughout: left-handers mirror. A card is kept under a strike's c
 The other hand stays at the face unless a card says otherwise.
 """
 
-from collections.abc import Collection
 from dataclasses import dataclass
 
 
@@ -215,13 +214,3 @@ CARDS: dict[str, Card] = {
         ("path_ratio", "contact_speed_m_s"), "Never lock the knee.", 90.0, 0.0, 92.0,
     ),
 }  # fmt: skip
-
-
-def card_key(code: str, known: Collection[str]) -> str | None:
-    """Under which key of those known the card of a strike is: its own, else its family's, the closer one first."""
-    _, _, family = code.partition("-")
-    tried = [code, family]
-    while "-" in family:
-        family = family.rpartition("-")[0]
-        tried += [f"{code.partition('-')[0]}-{family}", family]
-    return next((k for k in tried if k in known), None)
