@@ -79,7 +79,10 @@ def test_one_gym_writes_nothing_for_another(coach: Client, stranger: Client) -> 
 @pytest.mark.parametrize(
     ("kind", "key", "change", "says"),
     [
-        ("drill", "mirror", {"steps": []}, "steps"),
+        ("drill", "mirror", {"steps": []}, "A drill needs a step at least"),
+        ("strike", "round", {"parts": []}, "Say what is counted"),
+        ("factor", "step", {"levels": ["none"]}, "Two levels at the least"),
+        ("remarks", "any", {"words": []}, "Leave a word at least"),
         ("drill", "mirror", {"name": "Gate" * 40}, "name"),
         ("drill", "mirror", {"name": "slow PARTS"}, "“slow PARTS” is there already"),
         ("sign", "dips", {"drill": "nothing"}, "no drill called “nothing”"),

@@ -24,7 +24,7 @@ class CardText(In):
 
     kind: Literal["strike"]
     name: Short
-    parts: list[Some] = Field(min_length=1, max_length=12)
+    parts: list[Some] = Field(max_length=12)
     weight: Sentence = ""
     ends: Sentence = ""
     mistakes: list[Some] = Field([], max_length=12)
@@ -40,7 +40,7 @@ class FactorText(In):
 
     kind: Literal["factor"]
     name: Short
-    levels: list[Short] = Field(min_length=2, max_length=12)
+    levels: list[Short] = Field(max_length=12)
 
 
 class DrillText(In):
@@ -48,7 +48,7 @@ class DrillText(In):
 
     kind: Literal["drill"]
     name: Short
-    steps: list[Some] = Field(min_length=1, max_length=12)
+    steps: list[Some] = Field(max_length=12)
     dose: Sentence = ""
     care: Sentence = ""
     children: bool = True
@@ -84,7 +84,7 @@ class RemarksText(In):
 
     kind: Literal["remarks"]
     name: Short
-    words: list[Annotated[Line, Field(min_length=1, max_length=LONGEST_REMARK)]] = Field(min_length=1, max_length=24)
+    words: list[Annotated[Line, Field(min_length=1, max_length=LONGEST_REMARK)]] = Field(max_length=24)
 
 
 class PointText(In):

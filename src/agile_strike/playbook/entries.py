@@ -189,7 +189,15 @@ def _check(gym: Gym, key: str, content: Content, there: dict[str, Line]) -> None
     if any(line.content.name.lower() == content.name.lower() and k != key for k, line in there.items()):
         raise BadInput(f"“{content.name}” is there already. Choose another name.")
     match content:
+        case CardText(parts=[]):
+            raise BadInput("Say what is counted, each part on a line of its own.")
+        case DrillText(steps=[]):
+            raise BadInput("A drill needs a step at least, each on a line of its own.")
+        case RemarksText(words=[]):
+            raise BadInput("Leave a word at least: what is tapped must be there.")
         case FactorText():
+            if len(content.levels) < 2:
+                raise BadInput("Two levels at the least, each on a line of its own: one is held against the other.")
             if any(sign in w for w in (content.name, *content.levels) for sign in RESERVED):
                 raise BadInput(f"Leave {' '.join(RESERVED)} out of what is changed and of its levels.")
             if len(set(content.levels)) < len(content.levels):

@@ -66,7 +66,7 @@ function OneField({ field, value, set, disabled, focus }: { field: Field; value:
       {field.as === "lines" ? (
         <textarea className="field w-full" rows={Math.max(4, (value as string[]).length + 1)} value={(value as string[]).join("\n")} onChange={(e) => set(e.target.value.split("\n"))} />
       ) : field.as === "number" ? (
-        <input className="field w-28" type="number" step="any" value={(value as number | null) ?? ""} onChange={(e) => set(e.target.value === "" ? null : Number(e.target.value))} />
+        <input className="field w-28" type="number" step="any" required={field.name !== "edge"} value={(value as number | null) ?? ""} onChange={(e) => set(e.target.value === "" ? null : Number(e.target.value))} />
       ) : (
         <input className="field w-full" required={field.name === "name"} autoFocus={focus} disabled={disabled} maxLength={field.name === "name" ? 160 : 240} value={value as string} onChange={(e) => set(e.target.value)} />
       )}
