@@ -193,8 +193,9 @@ def simulate_motion(
             load = _plus(load, _bump_load(bag, state, bump, now - bump_s))
             if now - bump_s > _bump_length(bump):
                 bump = None
-        nodes.append((now, *_felt(body, state, load, sensor), pushed))
-        state = body.step(state, step, lambda _s, held=load: held)  # type: ignore[misc]
+        begins = body.derivative(state, load)
+        nodes.append((now, *_felt(state, begins, sensor), pushed))
+        state = body.step(state, step, load, begins)
         now += step
         # the push is over once the fist has fallen behind the surface, or after a kick's longest contact
         if fist and (now - fist.start_s > 0.1 or (pushed == 0.0 and now - fist.start_s > 0.004)):
@@ -274,9 +275,9 @@ def _bump_load(bag: Bag, s: State, bump: Bump, since: float) -> Load:
     return Load(scale(body_point(s, n), newtons * shape), lever)
 
 
-def _felt(body: HangingBody, s: State, load: Load, sensor: Vec) -> tuple[float, ...]:
-    """Specific force at the unit and angular rate, bag frame."""
-    a, turn = body.accelerations(s, load)
+def _felt(s: State, changes: State, sensor: Vec) -> tuple[float, ...]:
+    """Specific force at the unit and angular rate, bag frame, of a state and its derivative."""
+    _, a, _, _, turn = parts(changes)
     _, _, z, x, w = parts(s)
     y = cross(z, x)
     p = body_point(s, sensor)
