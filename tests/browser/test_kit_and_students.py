@@ -37,10 +37,10 @@ def test_a_student_is_added_weighed_and_turned_round(coach: Page) -> None:
     expect(coach.get_by_text("guardian’s consent kept")).to_be_visible()
     coach.get_by_role("radio", name="southpaw").click()
     expect(coach.get_by_text("right side leads")).to_be_visible()
-    coach.get_by_label("Kilograms").fill("42.3")
+    coach.get_by_label("Mass, kg", exact=True).fill("42.3")
     coach.get_by_role("button", name="Note", exact=True).click()
     expect(coach.get_by_text("42.3", exact=True)).to_be_visible()
-    coach.get_by_label("Kilograms").fill("4230")
+    coach.get_by_label("Mass, kg", exact=True).fill("4230")
     coach.get_by_role("button", name="Note", exact=True).click()
     expect(coach.get_by_role("alert")).to_contain_text("kg")
     expect(coach.get_by_text("42.3", exact=True)).to_be_visible()
@@ -124,7 +124,7 @@ def test_figures_are_read_in_pounds_and_feet_and_the_choice_stays(coach: Page) -
     coach.reload()
     expect(coach.get_by_role("spinbutton", name="Pounds")).to_be_visible()
     coach.get_by_role("button", name="US units").click()
-    expect(coach.get_by_role("spinbutton", name="Kilograms")).to_be_visible()
+    expect(coach.get_by_role("spinbutton", name="Mass, kg", exact=True)).to_be_visible()
 
 
 @pytest.mark.parametrize(("wide", "high"), [(820, 1180), (1024, 768), (1280, 800)])

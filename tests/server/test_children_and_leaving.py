@@ -160,6 +160,24 @@ def test_what_is_removed_is_gone_from_every_page_and_comes_back_as_it_was(
     assert coach.get("/api/removals").json() == []
 
 
+def test_who_trains_here_no_more_leaves_the_evenings_lists_and_stays_to_be_read(
+    recording: Recording, trial: Trial, coach: Client, stranger: Client
+) -> None:
+    before, pk = shown(coach, recording, trial), recording.student_id
+    row = coach.get(f"/api/students/{pk}").json()
+    assert send(stranger, "post", f"students/{pk}/left", {"left": True, "version": row["version"]}).status_code == 404
+    told = send(coach, "post", f"students/{pk}/left", {"left": True, "version": row["version"]})
+    assert told.json()["left_on"] == str(recording.gym.today)
+    assert send(coach, "post", f"students/{pk}/left", {"left": False, "version": row["version"]}).status_code == 409
+    assert [t["student_id"] for t in coach.get("/api/tonight").json()] == []
+    assert all(n["student_id"] != pk for n in coach.get("/api/attention").json())
+    after = shown(coach, recording, trial)
+    assert {k: v for k, v in after.items() if k != "students"} == {k: v for k, v in before.items() if k != "students"}
+    back = send(coach, "post", f"students/{pk}/left", {"left": False, "version": told.json()["version"]}).json()
+    assert back["left_on"] is None
+    assert [t["student_id"] for t in coach.get("/api/tonight").json()] == [pk]
+
+
 @pytest.mark.parametrize("deed", ["removed", "erased", "found anew"])
 def test_what_goes_while_a_page_is_made_of_it_is_there_or_is_not(
     deed: str, recording: Recording, trial: Trial, coach: Client

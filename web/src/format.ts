@@ -3,7 +3,7 @@ import type { Schemas } from "./api/client";
 export type Measure = Schemas["MeasureOut"];
 export type System = "si" | "us";
 
-export const LB_IN_KG = 2.20462;
+const LB_IN_KG = 2.20462;
 
 /** How a unit is shown in the US system: its name, the factor from SI, and how many decimals fewer or more. */
 const US: Record<string, { unit: string; factor: number; decimals: number }> = {
@@ -28,6 +28,11 @@ export function digits(value: number, decimals: number): string {
   const places = Math.max(0, decimals);
   const text = Math.abs(value).toLocaleString("en-GB", { minimumFractionDigits: places, maximumFractionDigits: places });
   return value < 0 && Number(text.replaceAll(",", "")) !== 0 ? MINUS + text : text;
+}
+
+/** A figure for a field: no trailing zeros, no separators. */
+export function shortest(value: number, decimals: number): string {
+  return String(Number(value.toFixed(decimals)));
 }
 
 /** A quantity in the chosen system: `[value, unit, decimals]`. */

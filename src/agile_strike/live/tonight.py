@@ -39,7 +39,7 @@ class Tonight:
 
 def tonight(gym: Gym) -> list[Tonight]:
     today = gym.today
-    students = Student.objects.for_gym(gym).prefetch_related("masses").order_by("name")
+    students = Student.objects.for_gym(gym).filter(left_on__isnull=True).prefetch_related("masses").order_by("name")
     evenings = {s.student_id: s for s in Session.objects.for_gym(gym).filter(day=today)}
     trials: dict[int, list[str]] = {}
     pairs = Trial.objects.for_gym(gym).filter(ended_on__isnull=True).values_list("students", "factor")

@@ -36,6 +36,7 @@ class StudentOut(Schema):
     consent: str
     counts_as_child: bool  #: under age, or nobody noted the date of birth
     stopped: str  #: why nothing may be recorded or handed out; empty where nothing stands against it
+    left_on: dt.date | None  #: trains here no more since
     version: int
     mass_kg: float | None
     recordings: int
@@ -85,6 +86,11 @@ class StanceIn(In):
 
 class ConsentIn(In):
     consent: Line  #: kept, missing or withdrawn
+    version: Version
+
+
+class LeftIn(In):
+    left: bool
     version: Version
 
 
@@ -154,4 +160,11 @@ def note_consent(request: HttpRequest, student_id: int, consent: ConsentIn) -> S
 def note_birth(request: HttpRequest, student_id: int, birth: BirthIn) -> Student:
     row = found(shown(request), student_id, "student")
     services.note_birth(row, birth.birth_date, row.gym.today, birth.version)
+    return shown(request).get(pk=student_id)
+
+
+@router.post("/students/{student_id}/left", response={200: StudentPage, 422: Problem, 409: Problem})
+def note_left(request: HttpRequest, student_id: int, what: LeftIn) -> Student:
+    row = found(shown(request), student_id, "student")
+    services.note_left(row, what.left, row.gym.today, what.version)
     return shown(request).get(pk=student_id)

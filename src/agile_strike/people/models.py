@@ -24,6 +24,7 @@ class Student(models.Model):
     birth_date = models.DateField(null=True, blank=True)
     consent = models.CharField(max_length=12, choices=Consent.choices, default=Consent.NOT_NEEDED)
     version = models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")
+    left_on = models.DateField(null=True, help_text="trains here no more; all that was measured stays to be read")
     removed_at = models.DateTimeField(null=True)
 
     removed_paths = ("removed_at",)

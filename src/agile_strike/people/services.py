@@ -134,6 +134,15 @@ def note_consent(student: Student, consent: str, on: dt.date, version: int) -> S
     return row
 
 
+@transaction.atomic
+def note_left(student: Student, left: bool, on: dt.date, version: int) -> Student:
+    """Note that a student trains here no more, or does again. Only the lists of an evening leave them out."""
+    row = _seen(student.pk, version)
+    row.left_on, row.version = (row.left_on or on) if left else None, row.version + 1
+    row.save(update_fields=["left_on", "version"])
+    return row
+
+
 def allow(student: Student, on: dt.date) -> None:
     """Raises NotAllowed where nothing may be recorded of this student or handed out."""
     if why := no_consent(student.name, age_of(student.birth_date, on), student.consent):

@@ -75,6 +75,11 @@ def factors(gym: Gym) -> dict[str, list[str]]:
     return {cast(FactorText, c).name: cast(FactorText, c).levels for _, c in _standing(gym, "factor")}
 
 
+def care(gym: Gym) -> dict[str, str]:
+    """What is to be minded with a strike: by its code, or by its family for both sides."""
+    return {key: text for key, c in _standing(gym, "strike") if (text := cast(CardText, c).care)}
+
+
 def points(gym: Gym) -> dict[str, PointText]:
     """The set-up check."""
     return {key: cast(PointText, c) for key, c in _standing(gym, "point")}

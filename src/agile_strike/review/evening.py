@@ -8,10 +8,12 @@ import numpy as np
 from django.db.models import Count, QuerySet
 
 from agile_strike.capture.models import Recording, Wear
+from agile_strike.core import cautions
 from agile_strike.core.errors import NotYours
 from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym
-from agile_strike.people.services import mass_on, stance_on
+from agile_strike.people.services import age_of, mass_on, stance_on
+from agile_strike.playbook import entries
 from agile_strike.review.models import Remark, Strike, StrikeSet
 
 MEASURE = "impulse_n_s"  # the middle of a set is told in: every bag that weighs something gives it
@@ -98,6 +100,7 @@ class EveningPage:
     looked: list[Saw]
     drilled: list[Worked]
     worn: list[Worn]
+    cautions: list[str]
     before: int | None
     after: int | None
 
@@ -130,9 +133,17 @@ def page(gym: Gym, session_id: int) -> EveningPage:
         looked=[Saw(*r) for r in row.looked.values_list("point", "name", "good")],
         drilled=[Worked(*r) for r in row.drilled.values_list("drill", "name")],
         worn=_worn(recordings),
+        cautions=_cautions(gym, row),
         before=own.filter(day__lt=row.day).order_by("-day").values_list("pk", flat=True).first(),
         after=own.filter(day__gt=row.day).order_by("day").values_list("pk", flat=True).first(),
     )
+
+
+def _cautions(gym: Gym, row: Session) -> list[str]:
+    planned = list(row.planned.values_list("code", "levels"))
+    ramp = any("effort" in levels for _, levels in planned)
+    age = age_of(row.student.birth_date, row.day)
+    return cautions.tonight([code for code, _ in planned], entries.care(gym), age, row.soreness, ramp)
 
 
 def _thrown(gym: Gym, session: Session, strikes: Any) -> list[Thrown]:

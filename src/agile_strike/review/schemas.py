@@ -319,5 +319,6 @@ class EveningPage(EveningRow):
     looked: list[SawOut]
     drilled: list[WorkedOut]
     worn: list[WornOut]
+    cautions: list[str]  #: what to mind with this student and these strikes, the weightiest first
     before: int | None  #: the student's evening before this one
     after: int | None

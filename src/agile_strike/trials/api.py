@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router, Status
 
-from agile_strike.core.children import MAXIMAL_FROM_AGE
+from agile_strike.core import cautions
 from agile_strike.core.trial import design
 from agile_strike.core.weeks.attention import Notice
 from agile_strike.formats.tabular import as_csv
@@ -21,9 +21,6 @@ from agile_strike.trials import schemas as s
 from agile_strike.trials.models import Decision, Trial
 
 router = Router()
-
-BUILD_UP = "Build up: light, half, three-quarter effort before any full strike. Stop on pain."
-CHILD = "A child: technique and slow work, half the volume, no full effort."
 
 
 def _trials(request: HttpRequest) -> "QuerySet[Trial]":
@@ -118,8 +115,7 @@ def _suggested(p: services.Proposal) -> s.SuggestedOut | None:
 
 
 def _cautions(students: list[Student], on: dt.date) -> list[str]:
-    children = any((age_of(x.birth_date, on) or 0) < MAXIMAL_FROM_AGE for x in students)
-    return [BUILD_UP, *([CHILD] if children else [])]
+    return cautions.of_trial(age_of(x.birth_date, on) for x in students)
 
 
 @router.get("/trials/{trial_id}/sheet", response=s.SheetOut)

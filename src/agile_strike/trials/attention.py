@@ -21,7 +21,7 @@ from agile_strike.trials.models import Decision, Trial
 
 def notices(gym: Gym) -> list[Notice]:
     """The weightiest first."""
-    students = {s.pk: s for s in Student.objects.for_gym(gym)}
+    students = {s.pk: s for s in Student.objects.for_gym(gym).filter(left_on__isnull=True)}
     found = [*_consent(gym, students), *_strikes(gym, students), *_retests(gym, students), *_kit(gym)]
     return rules.in_order([n for n in found if n is not None])
 

@@ -1179,6 +1179,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note Left */
+        post: operations["agile_strike_people_api_note_left"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/marks": {
         parameters: {
             query?: never;
@@ -2933,6 +2950,8 @@ export interface components {
             bags: string[];
             /** Before */
             before: number | null;
+            /** Cautions */
+            cautions: string[];
             /**
              * Day
              * Format: date
@@ -3215,6 +3234,13 @@ export interface components {
             of: number;
             /** Recordings */
             recordings: number[];
+        };
+        /** LeftIn */
+        LeftIn: {
+            /** Left */
+            left: boolean;
+            /** Version */
+            version: number;
         };
         /** LinePoint */
         LinePoint: {
@@ -4422,6 +4448,8 @@ export interface components {
             label: string;
             /** Last Recording */
             last_recording: string | null;
+            /** Left On */
+            left_on: string | null;
             /** Mass Kg */
             mass_kg: number | null;
             /** Name */
@@ -4451,6 +4479,8 @@ export interface components {
             label: string;
             /** Last Recording */
             last_recording: string | null;
+            /** Left On */
+            left_on: string | null;
             /** Mass Kg */
             mass_kg: number | null;
             /** Masses */
@@ -7487,6 +7517,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EveningRow"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_people_api_note_left: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentPage"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

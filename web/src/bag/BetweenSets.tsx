@@ -1,6 +1,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { useEvening } from "../api/evening";
 import { said as inUnits, show } from "../format";
 import { useUnits } from "../ui/settings";
 import { BurstsTold } from "./BurstsTold";
@@ -30,6 +31,7 @@ interface Props {
 /** Between sets: how long the rest is, what stood out, what comes next. */
 export function BetweenSets({ take, last, strikes, next, pick, begin, figure, registry, now }: Props) {
   const plannedName = usePlannedName();
+  const cautions = useEvening(take.evening_id).data?.cautions ?? [];
   const [choosing, setChoosing] = useState(false);
   const [figures, setFigures] = useState(false);
   const [units] = useUnits();
@@ -54,6 +56,7 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
         ) : (
           <p className="text-2xl">Nothing is planned. Choose what is thrown.</p>
         )}
+        {!last && cautions.length > 0 && <p className="mt-3 border-l-4 border-buoy pl-3 text-lg sm:text-xl">{cautions[0]}</p>}
         <div className="mt-4 flex flex-wrap gap-3">
           {others.map((c, k) => (
             <button key={`${c.planned_id}-${c.trial_id}-${c.block}-${k}`} className="action min-h-16 min-w-16 px-4 text-base" onClick={() => pick(c)}>

@@ -3,7 +3,9 @@ import type { Schemas } from "../api/client";
 import { useClass } from "../api/trials";
 import { DECISIONS } from "../compare/words";
 import { StrikeName } from "../ui/StrikePicker";
-import { digits, longDay, said } from "../format";
+import { digits, findMeasure, longDay, said } from "../format";
+import { useRegistry } from "../api/queries";
+import { MeasureName } from "../ui/MeasureName";
 import { Late } from "../ui/Late";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
@@ -95,6 +97,8 @@ export function ClassPage() {
 function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
   const { told } = row;
   const [units] = useUnits();
+  const registry = useRegistry().data;
+  const measure = registry && findMeasure(registry, row.measure);
   const pct = told.claim.effect_pct;
   return (
     <tr className="border-t border-line max-sm:grid max-sm:grid-cols-[1fr_auto] max-sm:gap-y-1 max-sm:py-2">
@@ -107,6 +111,11 @@ function Row({ row, most }: { row: Schemas["ClassRow"]; most: number }) {
         {row.levels.slice(1).join(", ")}
         <span className="block text-2xs text-soft">
           against {row.levels[0]}, <StrikeName code={row.code} />
+          {measure && (
+            <>
+              , <MeasureName measure={measure} text={measure.label.toLowerCase()} />
+            </>
+          )}
         </span>
       </td>
       <td className="numeric w-20 py-2 text-right max-sm:py-1">{pct === null ? "" : <b className="figure text-lg">{`${pct > 0 ? "+" : ""}${digits(pct, 0)} %`}</b>}</td>

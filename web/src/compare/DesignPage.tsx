@@ -44,7 +44,7 @@ export function DesignPage() {
   if (!trials.data || !registry.data || !students.data) return <Loading what="the trial" />;
   const old = trials.data.find((t) => t.id === id);
   if (id !== undefined && !old) return <Failed error={new Error("There is no such trial in this gym.")} />;
-  const student = Number(params.get("student")) || students.data[0]?.id;
+  const student = Number(params.get("student")) || students.data.find((s) => !s.left_on)?.id;
   const who = students.data.find((s) => s.id === student);
   const first = old ?? { ...(who?.counts_as_child ? FOR_A_CHILD : FIRST), students: student ? [student] : [] };
   return <Designing key={id} id={id} first={first} registry={registry.data} students={students.data} back={student} />;
@@ -183,7 +183,7 @@ function Designing({ id, first, registry, students, back }: Props) {
           <fieldset className="col-span-2">
             <legend className="mb-1 font-semibold">Who</legend>
             <div className="grid grid-cols-2 gap-x-4">
-              {students.map((s) => (
+              {students.filter((s) => !s.left_on || text.students.includes(s.id)).map((s) => (
                 <label key={s.id} className="flex min-h-9 items-center gap-2">
                   <input type="checkbox" className="size-4" checked={text.students.includes(s.id)} onChange={(e) => set({ students: e.target.checked ? [...text.students, s.id] : text.students.filter((k) => k !== s.id) })} />
                   {s.name}

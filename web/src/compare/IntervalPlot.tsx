@@ -1,7 +1,8 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
-import { convert, digits, type Measure } from "../format";
+import { convert, digits, unitOf, type Measure } from "../format";
 import { useUnits } from "../ui/settings";
+import { roundTicks } from "../ui/ticks";
 
 const WIDTH = 384;
 const HEIGHT = 104;
@@ -25,6 +26,7 @@ export function IntervalPlot({ comparison, measure }: { comparison: Schemas["Com
     const [shown, unit, decimals] = convert(v, measure.unit, measure.decimals, units);
     return `${sign}${digits(shown, decimals)} ${unit}`;
   };
+  const unit = in_shares ? "%" : measure.unit;
   const settled = claim.verdict === "clear" || claim.verdict === "likely";
   const ink = settled ? "var(--buoy)" : "var(--ink)";
   return (
@@ -33,11 +35,11 @@ export function IntervalPlot({ comparison, measure }: { comparison: Schemas["Com
       <text x={x(0)} y={13} fontSize={12} textAnchor="middle" fill="var(--soft)">
         too small to matter
       </text>
-      {x.ticks(5).map((t) => (
-        <g key={t}>
-          <line x1={x(t)} x2={x(t)} y1={20} y2={72} stroke={t === 0 ? "var(--ink)" : "var(--line)"} />
-          <text x={x(t)} y={88} fontSize={12} textAnchor="middle" fill="var(--soft)">
-            {t === 0 ? "0" : name(t)}
+      {roundTicks(x, 5, unit, units).map(({ at, text }) => (
+        <g key={at}>
+          <line x1={x(at)} x2={x(at)} y1={20} y2={72} stroke={at === 0 ? "var(--ink)" : "var(--line)"} />
+          <text x={x(at)} y={88} fontSize={12} textAnchor="middle" fill="var(--soft)">
+            {at === 0 ? "0" : `${at > 0 ? "+" : ""}${text} ${in_shares ? "%" : unitOf(measure, units)}`}
           </text>
         </g>
       ))}

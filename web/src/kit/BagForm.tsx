@@ -2,19 +2,20 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { Form, Labelled } from "../ui/Form";
+import { Quantity } from "../ui/Quantity";
 
 type Values = Schemas["BagValues"];
 type NumberKey = Exclude<keyof Values, "mount" | "level_bands_m">;
 
 const FIRST: Values = { mount: "swivel", mass_kg: 45, length_m: 1.2, diameter_m: 0.35, sensor_below_top_m: 0.3, pivot_to_top_m: 0, chain_m: 0.5, impulse_gain: 1, impulse_gain_sd: 0 };
-const FIELDS: { key: NumberKey; label: string; mounts?: string[]; optional?: boolean }[] = [
-  { key: "mass_kg", label: "Mass, kg" },
-  { key: "mass_sd_kg", label: "Mass is good to ±kg (1 sd)", optional: true },
-  { key: "length_m", label: "Length, m" },
-  { key: "diameter_m", label: "Width across, m" },
-  { key: "sensor_below_top_m", label: "Unit below the top, m" },
-  { key: "chain_m", label: "Chain or strap, m", mounts: ["swivel"] },
-  { key: "pivot_to_top_m", label: "Pivot above the top, m", mounts: ["fixed"] },
+const FIELDS: { key: NumberKey; label: string; unit: "kg" | "m"; mounts?: string[]; optional?: boolean }[] = [
+  { key: "mass_kg", label: "Mass", unit: "kg" },
+  { key: "mass_sd_kg", label: "Mass is good to ± (1 sd)", unit: "kg", optional: true },
+  { key: "length_m", label: "Length", unit: "m" },
+  { key: "diameter_m", label: "Width across", unit: "m" },
+  { key: "sensor_below_top_m", label: "Unit below the top", unit: "m" },
+  { key: "chain_m", label: "Chain or strap", unit: "m", mounts: ["swivel"] },
+  { key: "pivot_to_top_m", label: "Pivot above the top", unit: "m", mounts: ["fixed"] },
 ];
 
 /** A bag's figures, as they are sent back. */
@@ -45,7 +46,6 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
       close();
     },
   });
-  const set = (key: NumberKey, text: string) => setValues((v) => ({ ...v, [key]: text === "" ? null : Number(text) }));
   return (
     <Form submit={bag ? "Save as a new version" : "Add"} busy={save.isPending} error={save.error} save={() => save.mutate()} close={close}>
       <div className="grid grid-cols-4 items-end gap-3">
@@ -62,9 +62,7 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
           </select>
         </Labelled>
         {FIELDS.filter((f) => !f.mounts || f.mounts.includes(values.mount)).map((f) => (
-          <Labelled key={f.key} name={f.label}>
-            <input className="field w-full" type="number" step="any" required={!f.optional} value={values[f.key] ?? ""} onChange={(e) => set(f.key, e.target.value)} />
-          </Labelled>
+          <Quantity key={f.key} name={f.label} unit={f.unit} decimals={3} required={!f.optional} value={values[f.key]} onChange={(v) => setValues((was) => ({ ...was, [f.key]: v }))} />
         ))}
         <Labelled name="One free swing takes, s" className="col-span-2">
           <input className="field w-full" type="number" step="any" placeholder="leave empty to keep the inertia" value={swing} onChange={(e) => setSwing(e.target.value)} />

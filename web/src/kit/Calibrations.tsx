@@ -2,12 +2,14 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Refused, type Schemas } from "../api/client";
 import { sendFile, useCalibrations, useKitUnits, useZone } from "../api/queries";
-import { day, digits, longDay, placeName, unitName } from "../format";
+import { convert, day, digits, longDay, placeName, unitName } from "../format";
 import { BagOptions } from "../ui/BagOptions";
 import { Failed, Problem } from "../ui/state";
 import { FitPicture } from "./FitPicture";
 import { Touched } from "./Touched";
 import { Labelled } from "../ui/Form";
+import { Quantity } from "../ui/Quantity";
+import { useUnits } from "../ui/settings";
 
 const KINDS: Record<string, { name: string; steps: string }> = {
   rests: { name: "A unit, from six positions at rest", steps: "Start recording. Lay the unit on each of its six sides for two seconds, hands off. Stop, and bring the file." },
@@ -39,19 +41,22 @@ export function Calibrations({ bags }: { bags: Schemas["BagOut"][] }) {
 
 function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
   const queries = useQueryClient();
-  const units = useKitUnits();
+  const kit = useKitUnits();
   const [kind, setKind] = useState("rests");
   const [unit, setUnit] = useState("");
-  const rested = units.data?.filter((u) => !u.last_place.endsWith("sole")) ?? [];
+  const rested = kit.data?.filter((u) => !u.last_place.endsWith("sole")) ?? [];
   const chosenUnit = unit || String(rested[0]?.id ?? "");
   const [bag, setBag] = useState(String(bags[0]?.id ?? ""));
-  const [pivot, setPivot] = useState("0");
-  const [ball, setBall] = useState("");
+  const [pivot, setPivot] = useState<number | null>(0);
+  const [ball, setBall] = useState<number | null>(null);
+  const [units] = useUnits();
+  const [perSpeed, speedUnit] = convert(1, "m/s", 1, units);
   const [speeds, setSpeeds] = useState("");
   const picker = useRef<HTMLInputElement>(null);
   const make = useMutation({
     mutationFn: async (file: File) => {
-      const query = new URLSearchParams({ kind, bag_id: bag, pivot_above_top_m: pivot || "0", ball_kg: ball || "0", speeds });
+      const inSi = perSpeed === 1 ? speeds : speeds.replace(/\d+(\.\d+)?/g, (v) => (Number(v) / perSpeed).toFixed(4));
+      const query = new URLSearchParams({ kind, bag_id: bag, pivot_above_top_m: String(pivot ?? 0), ball_kg: String(ball ?? 0), speeds: inSi });
       if (kind === "rests") {
         query.delete("bag_id");
         if (chosenUnit) query.set("unit_id", chosenUnit);
@@ -95,16 +100,12 @@ function Make({ bags, done }: { bags: Schemas["BagOut"][]; done: () => void }) {
           </Labelled>
         )}
         {kind === "swing" && (
-          <Labelled name="Pivot above the top, m">
-            <input className="field w-full" type="number" step="any" min={0} value={pivot} onChange={(e) => setPivot(e.target.value)} />
-          </Labelled>
+          <Quantity name="Pivot above the top" unit="m" decimals={3} value={pivot} onChange={setPivot} />
         )}
         {kind === "ball" && (
           <>
-            <Labelled name="Ball, kg">
-              <input className="field w-full" type="number" step="any" min={0} value={ball} onChange={(e) => setBall(e.target.value)} />
-            </Labelled>
-            <Labelled name="Speeds in and out, m/s, one pair a hit" className="col-span-2">
+            <Quantity name="Ball" unit="kg" decimals={3} value={ball} onChange={setBall} />
+            <Labelled name={`Speeds in and out, ${speedUnit}, one pair a hit`} className="col-span-2">
               <input className="field w-full" placeholder="3.1 1.2, 3.0 1.1, 3.1 1.2" value={speeds} onChange={(e) => setSpeeds(e.target.value)} />
             </Labelled>
           </>

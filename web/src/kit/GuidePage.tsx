@@ -22,6 +22,7 @@ const CHECKS = [
   "Bag weighed, hung as last time, its unit at the height that Kit notes.",
   "Students stand still for five seconds, then three firm stamps with one foot, half a second to a second apart.",
   "Three stamps again at the end: they tie pelvis, torso and soles to the bag's clock.",
+  "The bag’s mount holds, and nothing stands within its swing.",
   "No unit on a striking surface. No units in sparring or on a held partner.",
 ];
 

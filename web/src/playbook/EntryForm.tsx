@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { useRegistry } from "../api/queries";
+import { findMeasure } from "../format";
 import { Form, Labelled } from "../ui/Form";
+import { Quantity } from "../ui/Quantity";
 import { Picker, type Pick } from "../ui/Picker";
 import { useSaveEntry, usePlaybook, type Content, type Entry } from "./entries";
 import { FIELDS, type Field } from "./fields";
@@ -25,14 +27,14 @@ export function EntryForm({ content, entry, close }: Props) {
     <Form submit="Save" busy={save.isPending} error={save.error} save={send} close={close}>
       <div className="grid gap-x-6 gap-y-3 md:grid-cols-2">
         {FIELDS[content.kind].map((f, k) => (
-          <OneField key={f.name} field={f} value={text[f.name]} set={(v) => set(f.name, v)} disabled={!!f.fixed && !!entry} focus={k === 0} />
+          <OneField key={f.name} field={f} measure={text.measure as string | undefined} value={text[f.name]} set={(v) => set(f.name, v)} disabled={!!f.fixed && !!entry} focus={k === 0} />
         ))}
       </div>
     </Form>
   );
 }
 
-function OneField({ field, value, set, disabled, focus }: { field: Field; value: unknown; set: (value: unknown) => void; disabled: boolean; focus: boolean }) {
+function OneField({ field, measure, value, set, disabled, focus }: { field: Field; measure: string | undefined; value: unknown; set: (value: unknown) => void; disabled: boolean; focus: boolean }) {
   const registry = useRegistry().data;
   const book = usePlaybook().data ?? [];
   const strikes = useStrikePicks();
@@ -61,6 +63,8 @@ function OneField({ field, value, set, disabled, focus }: { field: Field; value:
         <Picker label={field.label} value={value as string} picks={field.as === "drill" ? drills : [{ value: "", name: "no measure" }, ...measures]} onChange={set} />
       </div>
     );
+  const of = field.name === "edge" && registry && measure ? findMeasure(registry, measure) : undefined;
+  if (of) return <Quantity key={of.name} name={field.label} unit={of.unit} decimals={of.decimals} wide="w-28" anything value={value as number | null} onChange={set} />;
   return (
     <Labelled name={field.label}>
       {field.as === "lines" ? (

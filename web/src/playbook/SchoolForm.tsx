@@ -1,7 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
+import { findMeasure, unitOf } from "../format";
 import { Form, Labelled } from "../ui/Form";
+import { BareQuantity } from "../ui/Quantity";
+import { useUnits } from "../ui/settings";
 import { Several, useStrikePicks } from "./Several";
 
 interface Props {
@@ -28,7 +31,11 @@ export function SchoolForm({ id, school, registry, close }: Props) {
     },
   });
   const setCheck = (k: number, part: Partial<Schemas["CheckText"]>) => setText({ ...text, checks: text.checks.map((c, i) => (i === k ? { ...c, ...part } : c)) });
-  const edge = (words: string) => (words === "" ? null : Number(words));
+  const [units] = useUnits();
+  const of = (name: string) => {
+    const measure = findMeasure(registry, name);
+    return { unit: measure?.unit ?? "", decimals: measure?.decimals ?? 2 };
+  };
   return (
     <Form submit="Save" busy={save.isPending} error={save.error} save={() => save.mutate()} close={close} className="mt-6 border-y border-line py-4">
       <div className="grid grid-cols-[16rem_1fr] gap-3">
@@ -63,16 +70,16 @@ export function SchoolForm({ id, school, registry, close }: Props) {
                 <select className="field w-40" aria-label={`Measure of check ${k + 1}`} value={c.measure} onChange={(e) => setCheck(k, { measure: e.target.value })}>
                   {registry.measures.map((m) => (
                     <option key={m.name} value={m.name}>
-                      {m.label} {m.unit && `(${m.unit})`}
+                      {m.label} {m.unit && `(${unitOf(m, units)})`}
                     </option>
                   ))}
                 </select>
               </td>
               <td>
-                <input className="field w-18" type="number" step="any" aria-label={`Lower edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.low ?? ""} onChange={(e) => setCheck(k, { low: edge(e.target.value) })} />
+                <BareQuantity key={c.measure} label={`Lower edge of check ${k + 1}`} disabled={c.measure === "chain_order"} {...of(c.measure)} value={c.low} onChange={(low) => setCheck(k, { low })} />
               </td>
               <td>
-                <input className="field w-18" type="number" step="any" aria-label={`Upper edge of check ${k + 1}`} disabled={c.measure === "chain_order"} value={c.high ?? ""} onChange={(e) => setCheck(k, { high: edge(e.target.value) })} />
+                <BareQuantity key={c.measure} label={`Upper edge of check ${k + 1}`} disabled={c.measure === "chain_order"} {...of(c.measure)} value={c.high} onChange={(high) => setCheck(k, { high })} />
               </td>
               <td>
                 <Several label={`Strikes of check ${k + 1}`} chosen={c.strikes ?? []} picks={picks} none="every strike" change={(strikes) => setCheck(k, { strikes })} />

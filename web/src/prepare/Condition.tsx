@@ -2,8 +2,9 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useZone } from "../api/queries";
-import { convert, digits, LB_IN_KG, today } from "../format";
+import { convert, digits, today } from "../format";
 import { Form, Labelled } from "../ui/Form";
+import { Quantity } from "../ui/Quantity";
 import { useUnits } from "../ui/settings";
 
 const GEAR = ["wraps", "gloves 10 oz", "gloves 12 oz", "gloves 16 oz", "shin guards", "street clothes and shoes"];
@@ -29,21 +30,19 @@ export function Condition({ row, evening }: { row: Schemas["Tonight"]; evening: 
 }
 
 function Write({ row, evening, close }: { row: Schemas["Tonight"]; evening: Schemas["EveningPage"]; close: () => void }) {
-  const [units] = useUnits();
   const zone = useZone();
   const queries = useQueryClient();
   const [gear, setGear] = useState(evening.gear);
   const [soreness, setSoreness] = useState(evening.soreness);
-  const [mass, setMass] = useState("");
+  const [kg, setKg] = useState<number | null>(null);
   const save = useMutation({
     mutationFn: async () => {
-      if (mass) {
+      if (kg !== null) {
         const on = today(zone);
         const student = unwrap(await client.GET("/api/students/{student_id}", { params: { path: { student_id: row.student_id } } }));
         const was = student.masses.find((m) => m.measured_on === on)?.mass_kg ?? null;
-        const kg = Number(mass) / (units === "us" ? LB_IN_KG : 1);
         unwrap(await client.POST("/api/students/{student_id}/masses", { params: { path: { student_id: row.student_id } }, body: { measured_on: on, mass_kg: kg, was_kg: was } }));
-        setMass("");
+        setKg(null);
       }
       return unwrap(await client.PUT("/api/evenings/{evening_id}/notes", { params: { path: { evening_id: evening.id } }, body: { gear, soreness, notes: evening.notes, version: evening.version } }));
     },
@@ -73,14 +72,7 @@ function Write({ row, evening, close }: { row: Schemas["Tonight"]; evening: Sche
       <Labelled name="Sore where" className="block">
         <input className="field min-h-12 w-full" maxLength={300} placeholder="right shoulder, since Sunday" value={soreness} onChange={(e) => setSoreness(e.target.value)} />
       </Labelled>
-      <Labelled name={`Body mass today, ${units === "us" ? "lb" : "kg"}`} className="block">
-        <input className="field min-h-12 w-32" type="number" inputMode="decimal" step="0.1" value={mass} placeholder={row.mass_kg === null ? "" : digits(...massShown(row.mass_kg, units))} onChange={(e) => setMass(e.target.value)} />
-      </Labelled>
+      <Quantity name="Body mass today" unit="kg" decimals={1} className="block" wide="min-h-12 w-32" placeholder={row.mass_kg} value={kg} onChange={setKg} />
     </Form>
   );
-}
-
-function massShown(kg: number, units: "si" | "us"): [number, number] {
-  const [value, , decimals] = convert(kg, "kg", 1, units);
-  return [value, decimals];
 }

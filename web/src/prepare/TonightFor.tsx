@@ -77,6 +77,13 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
             ))}
             {coming.length === 0 && row.trials.length === 0 && <li className="border-t border-line py-3 text-soft">Nothing planned yet. What is thrown can also be said at the bag.</li>}
           </ol>
+          {evening.data && evening.data.cautions.length > 0 && (
+            <section aria-label="To mind" className="mt-3 border-l-4 border-buoy pl-3">
+              {evening.data.cautions.map((c) => (
+                <p key={c}>{c}</p>
+              ))}
+            </section>
+          )}
           <div className="mt-3 flex flex-wrap gap-3 border-t border-line pt-3">
             {!planned.some((p) => p.levels.effort) && (
               <button className="action min-h-14 px-4" disabled={change.isPending} onClick={ramp}>

@@ -2,8 +2,9 @@ import { scaleLinear } from "d3-scale";
 import { useMemo } from "react";
 import type { Schemas } from "../api/client";
 import { useCurves } from "../api/queries";
-import { convert, digits, show } from "../format";
+import { convert, show } from "../format";
 import { useUnits } from "../ui/settings";
+import { roundTicks } from "../ui/ticks";
 import { useReading } from "./reading";
 
 const BEFORE = 5;
@@ -73,17 +74,14 @@ function Chart({ own, under, faded }: { own: CurveData; under: CurveData[]; fade
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className={`mt-1 w-full ${faded ? "opacity-50" : ""}`} role="img" aria-label={`Force over time: contact ${own.end_ms.toFixed(1)} milliseconds, peak after ${own.peak_ms.toFixed(1)}`}>
       <rect x={x(0)} width={x(own.end_ms) - x(0)} y={PAD.top - 8} height={foot - PAD.top + 8} fill="var(--shade)" />
-      {y.ticks(4).map((t) => {
-        const label = own.force_n ? convert(t, "N", 0, units)[0] : t;
-        return (
-          <g key={t}>
-            <line x1={PAD.left} x2={WIDTH - PAD.right} y1={y(t)} y2={y(t)} stroke="var(--line)" />
-            <text x={PAD.left - 6} y={y(t) + 4} fontSize={12} textAnchor="end" fill="var(--soft)">
-              {digits(label, own.force_n ? 0 : 1)}
-            </text>
-          </g>
-        );
-      })}
+      {roundTicks(y, 4, own.force_n ? "N" : "", units).map(({ at, text }) => (
+        <g key={at}>
+          <line x1={PAD.left} x2={WIDTH - PAD.right} y1={y(at)} y2={y(at)} stroke="var(--line)" />
+          <text x={PAD.left - 6} y={y(at) + 4} fontSize={12} textAnchor="end" fill="var(--soft)">
+            {text}
+          </text>
+        </g>
+      ))}
       {x.ticks(6).map((t) => (
         <text key={t} x={x(t)} y={HEIGHT - 12} fontSize={12} textAnchor="middle" fill="var(--soft)">
           {t === 0 ? "contact" : t}

@@ -1,8 +1,9 @@
 import { scaleLinear } from "d3-scale";
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import type { Schemas } from "../api/client";
-import { convert, digits, minutes } from "../format";
+import { convert, minutes } from "../format";
 import { useTheme } from "../ui/settings";
+import { roundTicks } from "../ui/ticks";
 import { useReading } from "./reading";
 import { usePlannedName } from "../ui/StrikePicker";
 
@@ -95,15 +96,11 @@ export function StrikeStrip({ onSpan }: Props) {
   return (
     <div ref={outer} className="mt-3 flex" style={{ height: HEIGHT + 6 }}>
       <svg width={LEFT} height={HEIGHT} aria-hidden="true" className="shrink-0">
-        {y.ticks(3).map((t) => {
-          const [v, , d] = convert(t, measure.unit, measure.decimals, units);
-          const places = t === 0 || Number.isInteger(v) ? 0 : Math.max(d, 1);
-          return (
-            <text key={t} x={LEFT - 8} y={y(t) + 4} textAnchor="end" fontSize={12} fill="var(--soft)">
-              {digits(v, places)}
-            </text>
-          );
-        })}
+        {roundTicks(y, 3, measure.unit, units).map(({ at, text }) => (
+          <text key={at} x={LEFT - 8} y={y(at) + 4} textAnchor="end" fontSize={12} fill="var(--soft)">
+            {text}
+          </text>
+        ))}
         <text x={LEFT - 8} y={13} textAnchor="end" fontSize={12} fill="var(--soft)">
           {unit}
         </text>

@@ -1,11 +1,12 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef } from "react";
-import { landed, limbName, show, unitOf } from "../format";
+import { landed, limbName, show, unitOf, type Measure } from "../format";
+import { MeasureName } from "../ui/MeasureName";
 import { useReading } from "./reading";
 
 const ROW_PX = 32;
-const HEAD_PX = 42;
+const HEAD_PX = 58;
 const FILTERS: [string, string][] = [
   ["", "All strikes"],
   ["counted", "Counted only"],
@@ -26,11 +27,20 @@ export function StrikeTable({ rows }: { rows: number[] }) {
   const limbs = useMemo(() => [...new Set(strikes.limb)].sort(), [strikes]);
   const template = `2.6rem ${strikes.kind.every((k) => k === "bag") ? 6.2 : 9}rem ${columns.map(() => "minmax(3.8rem,1fr)").join(" ")}`;
   const sort = (name: string) => change({ sort: name, down: view.sort === name ? !view.down : name !== "number" && name !== "limb" });
-  const head = (name: string, label: string, unit = "", right = true) => (
+  const arrow = (name: string) => (view.sort !== name ? "↕" : view.down ? "↓" : "↑");
+  const head = (name: string, label: string, right = true) => (
     <div key={name} role="columnheader" aria-sort={view.sort === name ? (view.down ? "descending" : "ascending") : "none"} className={right ? "text-right" : ""}>
       <button className={`min-h-10 leading-tight font-semibold hover:underline ${right ? "text-right" : "text-left"}`} onClick={() => sort(name)}>
-        {label} {unit && <span className="font-normal whitespace-nowrap text-soft">{unit}</span>}
-        {view.sort === name && <span aria-hidden="true">{view.down ? " ↓" : " ↑"}</span>}
+        {label} {view.sort === name && <span aria-hidden="true">{arrow(name)}</span>}
+      </button>
+    </div>
+  );
+  // a measure's name opens its meaning, as everywhere; what sorts stands below it
+  const measureHead = (m: Measure) => (
+    <div key={m.name} role="columnheader" aria-sort={view.sort === m.name ? (view.down ? "descending" : "ascending") : "none"} className="flex flex-col items-end">
+      <MeasureName measure={m} className="text-right leading-tight font-semibold [&>button]:text-right" />
+      <button className="min-h-6 whitespace-nowrap text-soft hover:text-ink hover:underline" aria-label={`Sort by ${m.label}`} onClick={() => sort(m.name)}>
+        {unitOf(m, units)} <span aria-hidden="true">{arrow(m.name)}</span>
       </button>
     </div>
   );
@@ -58,8 +68,8 @@ export function StrikeTable({ rows }: { rows: number[] }) {
       <div ref={box} role="grid" aria-label="Strikes" aria-rowcount={rows.length + 1} className="min-h-0 flex-1 overflow-auto border-y border-line" tabIndex={0}>
         <div role="row" aria-rowindex={1} className="sticky top-0 z-10 grid items-center gap-x-1.5 border-b border-line bg-ground pr-2" style={{ gridTemplateColumns: template }}>
           {head("number", "No.")}
-          {head("limb", "Limb", "", false)}
-          {columns.map((m) => head(m.name, m.label, unitOf(m, units)))}
+          {head("limb", "Limb", false)}
+          {columns.map(measureHead)}
         </div>
         {rows.length === 0 && <p className="p-4 text-soft">No strike fits these filters.</p>}
         <div className="relative" style={{ height: list.getTotalSize() }} role="rowgroup">

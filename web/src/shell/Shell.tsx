@@ -123,7 +123,7 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
       onChange={(e) => void navigate(`/students/${e.target.value}${part ? `/${part}` : ""}`)}
     >
       {!chosen && <option value="">Choose a student</option>}
-      {students.data?.map((s) => (
+      {students.data?.filter((s) => !s.left_on || String(s.id) === chosen).map((s) => (
         <option key={s.id} value={s.id}>
           {s.name}
         </option>

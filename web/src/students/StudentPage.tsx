@@ -5,9 +5,11 @@ import { useNavigate, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useStudent, useZone } from "../api/queries";
 import { useRemoval } from "../api/removal";
-import { convert, digits, LB_IN_KG, longDay, today, type System } from "../format";
+import { convert, digits, longDay, today, type System } from "../format";
 import { Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
+import { roundTicks } from "../ui/ticks";
+import { Quantity } from "../ui/Quantity";
 import { say } from "../ui/toast";
 import { Labelled } from "../ui/Form";
 import { Evenings } from "./Evenings";
@@ -121,6 +123,17 @@ function Leaving({ student }: { student: Schemas["StudentPage"] }) {
     void navigate("/students");
   };
   const { remove, busy } = useRemoval(gone);
+  const left = useChange(student, async (leaves: boolean) => {
+    const note = async (now: boolean, version: number) =>
+      unwrap(await client.POST("/api/students/{student_id}/left", { params: { path: { student_id: student.id } }, body: { left: now, version } }));
+    const next = await note(leaves, student.version);
+    if (leaves)
+      say({
+        text: `${student.name} is out of the evening's lists.`,
+        back: () => void note(false, next.version).then((again) => queries.setQueryData(["students", student.id], again)).then(() => queries.invalidateQueries({ queryKey: ["students"], exact: true })),
+      });
+    return next;
+  });
   const [name, setName] = useState("");
   const erase = useMutation({
     mutationFn: async () => {
@@ -136,6 +149,22 @@ function Leaving({ student }: { student: Schemas["StudentPage"] }) {
   return (
     <section>
       <h2 className="wide-title text-lg">Leaving</h2>
+      {student.left_on ? (
+        <p className="mt-2 flex flex-wrap items-center gap-3">
+          <span>Trains here no more since {longDay(student.left_on)}.</span>
+          <button className="action" disabled={left.isPending} onClick={() => left.mutate(false)}>
+            Trains here again
+          </button>
+        </p>
+      ) : (
+        <>
+          <button className="action mt-2" disabled={left.isPending} onClick={() => left.mutate(true)}>
+            Trains here no more
+          </button>
+          <p className="mt-1 mb-3 text-soft">Out of the lists of an evening; all that was measured stays to be read.</p>
+        </>
+      )}
+      <Problem error={left.error} />
       <button className="action mt-2" disabled={busy} onClick={() => remove("student", student.id)}>
         Remove {student.name.split(" ")[0]}
       </button>
@@ -200,12 +229,14 @@ function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
   const [units] = useUnits();
   const zone = useZone();
   const [on, setOn] = useState(() => today(zone));
-  const [kg, setKg] = useState("");
+  const [kg, setKg] = useState<number | null>(null);
+  const [sent, setSent] = useState(0); //: each time the field begins anew
   const add = useChange(student, async () => {
     const there = student.masses.find((m) => m.measured_on === on);
-    const body = { measured_on: on, mass_kg: Number(kg) / (units === "us" ? LB_IN_KG : 1), was_kg: there?.mass_kg ?? null };
+    const body = { measured_on: on, mass_kg: kg ?? 0, was_kg: there?.mass_kg ?? null };
     const next = unwrap(await client.POST("/api/students/{student_id}/masses", { params: { path: { student_id: student.id } }, body }));
-    setKg("");
+    setKg(null);
+    setSent((n) => n + 1);
     return next;
   });
   const last = student.masses.at(-1);
@@ -230,13 +261,10 @@ function BodyMass({ student }: { student: Schemas["StudentPage"] }) {
         }}
       >
         <label>
-          <span className="mb-1 block text-soft">Day</span>
+          <span className="mb-1 block font-semibold">Day</span>
           <input className="field" type="date" required value={on} onChange={(e) => setOn(e.target.value)} />
         </label>
-        <label>
-          <span className="mb-1 block text-soft">{units === "us" ? "Pounds" : "Kilograms"}</span>
-          <input className="field w-24" type="number" step="0.1" required value={kg} onChange={(e) => setKg(e.target.value)} />
-        </label>
+        <Quantity key={sent} name="Mass" unit="kg" decimals={1} required wide="w-24" value={kg} onChange={setKg} />
         <button className="action" disabled={add.isPending}>
           Note
         </button>
@@ -256,14 +284,15 @@ function MassLine({ masses, units }: { masses: Schemas["MassOut"][]; units: Syst
   const high = Math.max(...values) + 0.5;
   const x = scaleTime([new Date(masses[0]!.measured_on), new Date(masses.at(-1)!.measured_on)], [46, width - 6]);
   const y = scaleLinear([low, high], [height - 6, 6]);
+  const said = (kg: number): [number, number] => [convert(kg, "kg", 1, units)[0], 1];
   const points = masses.map((m) => `${x(new Date(m.measured_on))},${y(m.mass_kg)}`).join(" ");
   return (
-    <svg viewBox={`0 0 ${width} ${height}`} className="mt-2 w-full" role="img" aria-label={`Body mass from ${values[0]} to ${values.at(-1)} kilograms`}>
-      {y.ticks(3).map((t) => (
-        <g key={t}>
-          <line x1={40} x2={width} y1={y(t)} y2={y(t)} stroke="var(--line)" />
-          <text x={34} y={y(t) + 4} fontSize={12} textAnchor="end" fill="var(--soft)">
-            {digits(convert(t, "kg", 1, units)[0], 1)}
+    <svg viewBox={`0 0 ${width} ${height}`} className="mt-2 w-full" role="img" aria-label={`Body mass from ${digits(...said(values[0]!))} to ${digits(...said(values.at(-1)!))} ${units === "us" ? "pounds" : "kilograms"}`}>
+      {roundTicks(y, 3, "kg", units).map(({ at, text }) => (
+        <g key={at}>
+          <line x1={40} x2={width} y1={y(at)} y2={y(at)} stroke="var(--line)" />
+          <text x={34} y={y(at) + 4} fontSize={12} textAnchor="end" fill="var(--soft)">
+            {text}
           </text>
         </g>
       ))}

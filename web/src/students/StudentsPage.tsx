@@ -6,6 +6,7 @@ import { useCrossOver } from "../api/gym";
 import { useMe, useZone, useStudents } from "../api/queries";
 import { convert, day, digits } from "../format";
 import { Form, Labelled } from "../ui/Form";
+import { Quantity } from "../ui/Quantity";
 import { Failed, Loading, Problem } from "../ui/state";
 import { useUnits } from "../ui/settings";
 import { FirstHour } from "./FirstHour";
@@ -18,6 +19,8 @@ export function StudentsPage() {
   const [adding, setAdding] = useState(false);
   if (students.isPending) return <Loading what="the students" />;
   if (students.error) return <Failed error={students.error} retry={() => void students.refetch()} />;
+  const here = students.data.filter((s) => !s.left_on);
+  const left = students.data.filter((s) => s.left_on);
   const firstHour = !demo && !students.data.some((s) => s.recordings > 0);
   return (
     <div className="mx-auto max-w-5xl p-6">
@@ -29,7 +32,13 @@ export function StudentsPage() {
       </div>
       {adding && <AddStudent close={() => setAdding(false)} stay={firstHour} />}
       {firstHour && <FirstHour addStudent={() => setAdding(true)} />}
-      {students.data.length > 0 && <StudentTable students={students.data} />}
+      {here.length > 0 && <StudentTable students={here} />}
+      {left.length > 0 && (
+        <details className="mt-6">
+          <summary className="min-h-11 cursor-pointer py-2">Train here no more: {left.length}</summary>
+          <StudentTable students={left} />
+        </details>
+      )}
       {demo && (
         <p className="no-print mt-6 flex flex-wrap items-center gap-4 border-l-4 border-oar pl-3">
           <span className="max-w-xl">This is the demo gym, all of it made up. It stays as it is while you begin with your own.</span>
@@ -103,12 +112,12 @@ function AddStudent({ close, stay }: { close: () => void; stay: boolean }) {
   const [name, setName] = useState("");
   const [stance, setStance] = useState("orthodox");
   const [born, setBorn] = useState("");
-  const [mass, setMass] = useState("");
+  const [mass, setMass] = useState<number | null>(null);
   const add = useMutation({
     mutationFn: async () =>
       unwrap(
         await client.POST("/api/students", {
-          body: { name, stance, birth_date: born || null, mass_kg: mass ? Number(mass) : null },
+          body: { name, stance, birth_date: born || null, mass_kg: mass },
         }),
       ),
     onSuccess: async (student) => {
@@ -132,9 +141,7 @@ function AddStudent({ close, stay }: { close: () => void; stay: boolean }) {
       <Labelled name="Born on">
         <input className="field w-full" type="date" value={born} onChange={(e) => setBorn(e.target.value)} />
       </Labelled>
-      <Labelled name="Body mass, kg">
-        <input className="field w-full" type="number" step="0.1" value={mass} onChange={(e) => setMass(e.target.value)} />
-      </Labelled>
+      <Quantity name="Body mass" unit="kg" decimals={1} value={mass} onChange={setMass} />
       </div>
     </Form>
   );
