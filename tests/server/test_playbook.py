@@ -187,3 +187,28 @@ def test_what_went_with_a_drill_is_told_with_its_interval_or_that_nobody_knows(
     assert told["drop_mm"]["value"] is None  # no unit told of it
     send(coach, "put", f"evenings/{nights[2].session_id}/drilled", {"drill": "mirror", "on": False})
     assert not Drilled.objects.exists()
+
+
+def test_what_a_school_and_the_calls_said_before_is_kept_and_stands_again(coach: Client, stranger: Client) -> None:
+    first = coach.get("/api/schools").json()[0]
+    path = f"schools/{first['id']}"
+    text = {k: v for k, v in first.items() if k != "id"}
+    assert coach.get(f"/api/{path}/versions").json() == []
+    for belief in ("Turn and stay.", "Stay and turn."):
+        text = {**text, "belief": belief, "checks": text["checks"][:1]}
+        text["version"] = send(coach, "put", path, text).json()["version"]
+    told = coach.get(f"/api/{path}/versions").json()
+    assert [(v["text"]["belief"], len(v["text"]["checks"])) for v in told] == [
+        ("Stay and turn.", 1), ("Turn and stay.", 1), (first["belief"], len(first["checks"])),
+    ]  # fmt: skip
+    assert [v["by"] != "" for v in told] == [True, True, False]
+    again = send(coach, "put", path, {**told[2]["text"], "version": text["version"]}).json()
+    assert {**again, "version": 1} == first
+    assert stranger.get(f"/api/{path}/versions").status_code == 404
+
+    words = coach.get("/api/calls").json()["words"]
+    turned = dict(reversed(words.items()))
+    assert send(coach, "put", "calls", {"words": turned, "before": words}).status_code == 200
+    now, before = coach.get("/api/calls/versions").json()
+    assert (list(now["words"].items()), list(before["words"].items())) == (list(turned.items()), list(words.items()))
+    assert stranger.get("/api/calls/versions").json() == []

@@ -7,6 +7,7 @@ without a ramp, a child, the strikes that are planned.
 from collections.abc import Iterable, Mapping
 
 from agile_strike.core.children import MAXIMAL_FROM_AGE
+from agile_strike.core.schools import fits
 
 PAIN = "Sore: {where}. Leave out what hurts, stop on pain, and have it looked at if it stays."
 BUILD_UP = "Build up: light, half, three-quarter effort before any full strike. Stop on pain."
@@ -24,21 +25,16 @@ def tonight(codes: Iterable[str], care: Mapping[str, str], age: int | None, sore
     told += of_trial([age]) if not ramp else of_trial([age])[1:]
     codes = list(codes)
     told += [text for code in codes if (text := of_strike(code, care))]
-    if any(family(code).startswith(FOR_LEAVING) for code in codes):
+    if any(fits(code, one) for code in codes for one in FOR_LEAVING):
         told.append(LEAVE_FIRST)
     return list(dict.fromkeys(told))[:MOST]
 
 
 def of_strike(code: str, care: Mapping[str, str]) -> str:
     """What its card says, of this side or of both; empty where nothing is to be minded."""
-    return care.get(code) or care.get(family(code)) or ""
+    return care.get(code) or next((text for said, text in care.items() if fits(code, said)), "")
 
 
 def of_trial(ages: Iterable[int | None]) -> list[str]:
     children = any(age is not None and age < MAXIMAL_FROM_AGE for age in ages)
     return [BUILD_UP, *([CHILD] if children else [])]
-
-
-def family(code: str) -> str:
-    """A strike without its side."""
-    return code.removeprefix("lead-").removeprefix("rear-")

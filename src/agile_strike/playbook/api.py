@@ -3,6 +3,7 @@
 import datetime as dt
 from typing import Annotated
 
+from django.contrib.auth.models import User
 from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
@@ -60,7 +61,7 @@ def schools(request: HttpRequest) -> list[School]:
 def _save(request: HttpRequest, school_id: int | None, text: SchoolIn) -> School:
     checks = [Check(c.name, c.measure, c.low, c.high, tuple(c.strikes)) for c in text.checks]
     told = services.SchoolText(text.name, text.belief, text.objects_to, checks)
-    row = services.save(gym(request), school_id, told, text.version)
+    row = services.save(gym(request), school_id, told, text.version, user(request))
     return School.objects.prefetch_related("checks").get(pk=row.pk)
 
 
@@ -72,6 +73,27 @@ def add_school(request: HttpRequest, school: SchoolIn) -> School:
 @router.put("/schools/{school_id}", response={200: SchoolOut, 422: Problem, 409: Problem})
 def save_school(request: HttpRequest, school_id: int, school: SchoolIn) -> School:
     return _save(request, school_id, school)
+
+
+class SchoolVersion(Schema):
+    version: int
+    at: dt.datetime
+    by: str  #: empty: as it was before anybody changed it
+    text: SchoolIn
+
+
+@router.get("/schools/{school_id}/versions", response=list[SchoolVersion])
+def school_versions(request: HttpRequest, school_id: int) -> list[SchoolVersion]:
+    """What it ever said; any of it stands again once it is saved again."""
+    rows = services.written(gym(request), school_id)
+    return [
+        SchoolVersion(version=w.version, at=w.at, by=_who(w.by), text=SchoolIn.model_validate(w.content)) for w in rows
+    ]
+
+
+def _who(by: User | None) -> str:
+    member = getattr(by, "member", None)
+    return "" if by is None else member.name if member else "someone who left"
 
 
 class CallsOut(Schema):
@@ -93,8 +115,21 @@ def calls(request: HttpRequest) -> CallsOut:
 
 @router.put("/calls", response={200: CallsOut, 422: Problem, 409: Problem})
 def save_calls(request: HttpRequest, what: CallsIn) -> CallsOut:
-    words = services.save_call_words(gym(request), what.words, what.before)
+    words = services.save_call_words(gym(request), what.words, what.before, user(request))
     return CallsOut(words=words, build=list(BUILD))
+
+
+class CallsVersion(Schema):
+    version: int
+    at: dt.datetime
+    by: str
+    words: dict[str, str]
+
+
+@router.get("/calls/versions", response=list[CallsVersion])
+def call_versions(request: HttpRequest) -> list[CallsVersion]:
+    rows = services.written(gym(request), None)
+    return [CallsVersion(version=w.version, at=w.at, by=_who(w.by), words=dict(w.content)) for w in rows]
 
 
 class StrikeOut(Schema):
@@ -191,7 +226,6 @@ def versions(request: HttpRequest, kind: str, key: str) -> list[VersionOut]:
 
 
 def _version(row: Entry) -> VersionOut:
-    member = getattr(row.by, "member", None)
     content = SHIPPED[row.kind][row.key] if row.content is None else read.validate_python(row.content)
-    by = member.name if member else "someone who left"
+    by = _who(row.by) or "someone who left"
     return VersionOut(version=row.version, state=row.state, at=row.at, by=by, content=content)

@@ -84,6 +84,33 @@ class CallWord(models.Model):
         return f"{self.word}: {self.code}"
 
 
+class Written(models.Model):
+    """What a school, or the gym's calls (no school), said from a day on. Rows are only added."""
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="+")
+    school = models.ForeignKey(School, null=True, on_delete=models.CASCADE, related_name="written")
+    version = models.IntegerField()
+    content = models.JSONField(
+        help_text="of a school as it is sent to be saved; of the calls word and strike, in their order"
+    )
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = GymRows["Written"].as_manager()
+
+    class Meta:
+        ordering = ["-version"]
+        constraints = [
+            models.UniqueConstraint(fields=["school", "version"], name="school_written_once"),
+            models.UniqueConstraint(
+                fields=["gym", "version"], condition=Q(school__isnull=True), name="calls_written_once"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.school or 'calls'}, version {self.version}"
+
+
 class GymStrike(models.Model):
     """A strike of a gym's own, beside the shipped ones."""
 

@@ -1,7 +1,9 @@
 """What a coach does with schools: read them, change a check, add a school, put the shipped ones back."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from typing import Any
 
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from agile_strike.core import schools as core
@@ -10,7 +12,7 @@ from agile_strike.core.live.calls import BODY, NEUTRAL
 from agile_strike.core.registry import MEASURES
 from agile_strike.core.vocabulary import STRIKE_CODES
 from agile_strike.gym.models import Gym
-from agile_strike.playbook.models import CallWord, Check, School
+from agile_strike.playbook.models import CallWord, Check, School, Written
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +43,7 @@ def schools(gym: Gym) -> list[School]:
 
 
 @transaction.atomic
-def save(gym: Gym, school_id: int | None, text: SchoolText, version: int = 0) -> School:
+def save(gym: Gym, school_id: int | None, text: SchoolText, version: int = 0, by: User | None = None) -> School:
     """Write a school and its checks anew, whole. Strikes are judged by what it says from now on."""
     if not text.name.strip():
         raise BadInput("A school needs a name.")
@@ -60,12 +62,32 @@ def save(gym: Gym, school_id: int | None, text: SchoolText, version: int = 0) ->
         row = found
         if row.version != version:
             raise ChangedMeanwhile("this school", f"“{row.name}” now has {row.checks.count()} checks")
+        _keep(gym, row, row.version, asdict(_text_of(row)))
         row.version += 1
     named = School.objects.with_removed_of(gym).filter(name=text.name.strip()).exclude(pk=row.pk)
     if named.exists():
         there = "was removed: take it back, or" if named[0].removed_at else "is there already:"
         raise BadInput(f"A school called {text.name.strip()} {there} choose another name.")
-    return _write(row, text)
+    _write(row, text)
+    _keep(gym, row, row.version, asdict(text), by)
+    return row
+
+
+def _text_of(row: School) -> SchoolText:
+    return SchoolText(row.name, row.belief, list(row.objects_to), [c.to_core() for c in row.checks.all()])
+
+
+def _keep(gym: Gym, school: School | None, version: int, content: Any, by: User | None = None) -> None:
+    """Keep what was said in a version; one that is kept already stays as it is."""
+    told = {"content": content, "by": by}
+    Written.objects.get_or_create(gym=gym, school=school, version=version, defaults=told)
+
+
+def written(gym: Gym, school_id: int | None) -> list[Written]:
+    """All that a school, or the gym's calls where none is named, ever said; the newest first."""
+    if school_id is not None and not School.objects.for_gym(gym).filter(pk=school_id).exists():
+        raise NotYours("school")
+    return list(Written.objects.for_gym(gym).filter(school=school_id).select_related("by__member"))
 
 
 def _write(row: School, text: SchoolText) -> School:
@@ -91,7 +113,7 @@ def call_words(gym: Gym) -> dict[str, str]:
 
 
 @transaction.atomic
-def save_call_words(gym: Gym, words: dict[str, str], before: dict[str, str]) -> dict[str, str]:
+def save_call_words(gym: Gym, words: dict[str, str], before: dict[str, str], by: User | None = None) -> dict[str, str]:
     """Take a new list for the old; refused where another coach changed it meanwhile."""
     Gym.objects.select_for_update().get(pk=gym.pk)
     now = call_words(gym)
@@ -104,6 +126,10 @@ def save_call_words(gym: Gym, words: dict[str, str], before: dict[str, str]) -> 
             raise BadInput(f"“{word[:20]}” can't be called: take one word, as 1 or jab; {BODY} is the mark of height.")
         if code not in STRIKE_CODES:
             raise BadInput(f"{code[:40]} is no strike. Choose one of the list.")
+    kept = Written.objects.for_gym(gym).filter(school=None).count()
+    if kept == 0:
+        _keep(gym, None, 1, list(now.items()))
+    _keep(gym, None, max(kept, 1) + 1, list(words.items()), by)
     CallWord.objects.filter(gym=gym).delete()
     CallWord.objects.bulk_create(
         CallWord(gym=gym, word=word, code=code, place=k) for k, (word, code) in enumerate(words.items())

@@ -132,6 +132,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calls/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Call Versions */
+        get: operations["agile_strike_playbook_api_call_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/class": {
         parameters: {
             query?: never;
@@ -730,6 +747,26 @@ export interface paths {
         get?: never;
         /** Save School */
         put: operations["agile_strike_playbook_api_save_school"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools/{school_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * School Versions
+         * @description What it ever said; any of it stands again once it is saved again.
+         */
+        get: operations["agile_strike_playbook_api_school_versions"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2383,6 +2420,22 @@ export interface components {
         CallsOut: {
             /** Build */
             build: string[];
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
+        };
+        /** CallsVersion */
+        CallsVersion: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Version */
+            version: number;
             /** Words */
             words: {
                 [key: string]: string;
@@ -4052,6 +4105,19 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SchoolVersion */
+        SchoolVersion: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            text: components["schemas"]["SchoolIn"];
+            /** Version */
+            version: number;
+        };
         /** SeenToDrillOut */
         SeenToDrillOut: {
             /** Drills */
@@ -5481,6 +5547,26 @@ export interface operations {
             };
         };
     };
+    agile_strike_playbook_api_call_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CallsVersion"][];
+                };
+            };
+        };
+    };
     agile_strike_trials_api_the_class: {
         parameters: {
             query?: never;
@@ -6560,6 +6646,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_playbook_api_school_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                school_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolVersion"][];
                 };
             };
         };

@@ -5,6 +5,7 @@ import { useCalls } from "../bag/ChooseRound";
 import { Form } from "../ui/Form";
 import { StrikePicker, useStrikeName } from "../ui/StrikePicker";
 import { Failed, Loading } from "../ui/state";
+import { Earlier } from "./Earlier";
 
 type Row = [word: string, code: string];
 
@@ -35,6 +36,13 @@ export function Calls() {
           ))}
         </ul>
       )}
+      <Earlier
+        about={`calls ${JSON.stringify(rows)}`}
+        load={async () => unwrap(await client.GET("/api/calls/versions"))}
+        told={({ words }) => Object.entries(words).map(([word, code]) => `${word} ${nameOf(code)}`).join(", ")}
+        stand={async ({ words }) => unwrap(await client.PUT("/api/calls", { body: { words, before: calls.data.words } }))}
+        refresh={["calls"]}
+      />
     </section>
   );
 }

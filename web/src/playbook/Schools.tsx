@@ -1,11 +1,14 @@
 import { useState } from "react";
-import type { Schemas } from "../api/client";
+import { client, unwrap, type Schemas } from "../api/client";
 import { useRegistry, useSchools } from "../api/queries";
 import { useRemoval } from "../api/removal";
+import { convert, findMeasure, shortest, unitOf, type System } from "../format";
+import { MeasureName } from "../ui/MeasureName";
+import { useUnits } from "../ui/settings";
 import { Failed, Loading } from "../ui/state";
-import { SchoolForm } from "./SchoolForm";
-
 import { useStrikeName } from "../ui/StrikePicker";
+import { Earlier } from "./Earlier";
+import { SchoolForm } from "./SchoolForm";
 
 const NEW: Schemas["SchoolIn"] = { name: "", belief: "", objects_to: [], checks: [], version: 0 };
 
@@ -49,6 +52,7 @@ function textOf({ name, belief, objects_to, checks, version }: Schemas["SchoolOu
 
 function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]; registry: Schemas["Registry"]; change: () => void }) {
   const nameOf = useStrikeName();
+  const [units] = useUnits();
   const { remove, busy } = useRemoval();
   return (
     <article className="mt-6 border-t border-line pt-4">
@@ -79,21 +83,30 @@ function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]
           {school.checks.map((c) => (
             <tr key={c.name} className="border-b border-line [&>td]:py-1.5 [&>td]:pr-3">
               <td className="font-semibold">{c.name}</td>
-              <td className="text-soft">{registry.measures.find((m) => m.name === c.measure)?.label ?? c.measure}</td>
-              <td className="numeric">{range(c, registry)}</td>
+              <td className="text-soft">{findMeasure(registry, c.measure) ? <MeasureName measure={findMeasure(registry, c.measure)!} /> : c.measure}</td>
+              <td className="numeric">{range(c, registry, units)}</td>
               <td className="text-soft">{c.strikes?.length ? c.strikes.map(nameOf).join("; ") : "every strike"}</td>
             </tr>
           ))}
         </tbody>
       </table>
+      <Earlier
+        about={`school ${school.id} ${school.version}`}
+        load={async () => unwrap(await client.GET("/api/schools/{school_id}/versions", { params: { path: { school_id: school.id } } }))}
+        told={({ text }) => `${text.name}, ${text.checks.map((c) => `${c.name.toLowerCase()} ${range(c, registry, units)}`).join("; ")}`}
+        stand={async ({ text }) => unwrap(await client.PUT("/api/schools/{school_id}", { params: { path: { school_id: school.id } }, body: { ...text, version: school.version } }))}
+        refresh={["schools", "strike"]}
+      />
     </article>
   );
 }
 
-function range(c: Schemas["CheckText"], registry: Schemas["Registry"]): string {
-  const unit = registry.measures.find((m) => m.name === c.measure)?.unit ?? "";
+function range(c: Schemas["CheckText"], registry: Schemas["Registry"], units: System): string {
+  const measure = findMeasure(registry, c.measure);
+  const unit = measure ? unitOf(measure, units) : "";
+  const shown = (v: number) => (measure ? shortest(convert(v, measure.unit, measure.decimals, units)[0], 2) : String(v));
   if (c.measure === "chain_order") return "pelvis, torso, then the limb";
   const [low, high] = [c.low ?? null, c.high ?? null];
-  const text = low !== null && high !== null ? `${low} to ${high}` : low !== null ? `above ${low}` : `under ${high}`;
+  const text = low !== null && high !== null ? `${shown(low)} to ${shown(high)}` : low !== null ? `above ${shown(low)}` : `under ${shown(high ?? 0)}`;
   return `${text} ${unit}`;
 }
