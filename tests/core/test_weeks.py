@@ -130,7 +130,7 @@ def test_left_is_held_against_right_evening_by_evening() -> None:
     assert told.low < -20.0 < told.high
     even = balance.sides(days, side, strength * np.exp(0.08 * rng.standard_normal(96)), "left", "right")
     assert even.verdict == "level"
-    assert "two at the least" in (balance.sides(days[:16], side[:16], value[:16], "left", "right").why_not or "")
+    assert "two evenings" in (balance.sides(days[:16], side[:16], value[:16], "left", "right").why_not or "")
 
 
 def test_a_strike_has_the_body_behind_it_if_it_carries_more_than_the_limb() -> None:

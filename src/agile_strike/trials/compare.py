@@ -3,6 +3,7 @@
 import hashlib
 import io
 import json
+import re
 import shlex
 import zipfile
 from collections.abc import Iterable
@@ -173,6 +174,9 @@ def _not_as_planned(trial: Trial, table: pa.Table) -> str:
 def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> SummaryOut:
     """The sentence with its claim: all that a list or the class view needs."""
     doc = document(told.claim)
+    for note in doc["notes"]:
+        if note["kind"] == "disagree":
+            note["text"] = _by_name(trial, note["text"])
     pct = doc["ci95_pct"]
     line = say.sentence(told.claim, measure, (pct[0], pct[1]) if pct and pct[0] is not None else None)
     plan = design.Design(tuple(trial.levels), trial.blocks_each, trial.strikes, trial.rest_s)
@@ -188,6 +192,12 @@ def summary(trial: Trial, told: Compared, what: Asked, measure: Measure) -> Summ
         minutes_needed=2.0 * (told.claim.blocks_needed or 0) * a_block,
         claim=ClaimOut.model_validate(doc),
     )
+
+
+def _by_name(trial: Trial, text: str) -> str:
+    """What is said of a trial's students by their labels, as tables have them, by their names."""
+    names = dict(trial.students.values_list("label", "name"))
+    return re.sub("|".join(rf"\b{re.escape(label)}\b" for label in names), lambda m: names[m[0]], text)
 
 
 def _also(measure: Measure, c: Claim) -> AlsoOut:

@@ -104,7 +104,7 @@ function SchoolCard({ school, registry, change }: { school: Schemas["SchoolOut"]
 function range(c: Schemas["CheckText"], registry: Schemas["Registry"], units: System): string {
   const measure = findMeasure(registry, c.measure);
   const unit = measure ? unitOf(measure, units) : "";
-  const shown = (v: number) => (measure ? shortest(convert(v, measure.unit, measure.decimals, units)[0], 2) : String(v));
+  const shown = (v: number) => (measure ? shortest(convert(v, measure.unit, measure.decimals, units)[0], 2) : String(v)).replace("-", "−");
   if (c.measure === "chain_order") return "pelvis, torso, then the limb";
   const [low, high] = [c.low ?? null, c.high ?? null];
   const text = low !== null && high !== null ? `${shown(low)} to ${shown(high)}` : low !== null ? `above ${shown(low)}` : `under ${shown(high ?? 0)}`;

@@ -17,7 +17,7 @@ export function StanceDrawing({ card }: { card: Of<"strike"> }) {
       <Foot at={LEAD} begins={10} turns={card.lead_turn_deg ?? 0} ink="var(--oar)" />
       <Foot at={REAR} begins={45} turns={-(card.rear_turn_deg ?? 0)} ink="var(--buoy)" />
       <circle cx={x} cy={y} r={6} fill="var(--ink)" />
-      <text x={26} y={34} fontSize={11} fill="var(--soft)">
+      <text x={LEAD[0] - REACH - 6} y={LEAD[1] - 8} fontSize={11} textAnchor="end" fill="var(--soft)">
         lead
       </text>
       <text x={112} y={96} fontSize={11} fill="var(--soft)">

@@ -39,7 +39,7 @@ export function Evenings({ studentId }: { studentId: number }) {
       ) : (
         <ul className="mt-2 border-t border-line">
           {evenings.data.map((e) => (
-            <li key={e.id} className="grid grid-cols-[8rem_1fr] border-b border-line">
+            <li key={e.id} className="grid grid-cols-[6rem_minmax(0,1fr)] border-b sm:grid-cols-[8rem_minmax(0,1fr)] border-line">
               <Link className="plain flex min-h-12 items-center font-semibold" to={`/evenings/${e.id}`}>
                 {day(e.day, "UTC")}
               </Link>
@@ -50,8 +50,8 @@ export function Evenings({ studentId }: { studentId: number }) {
                     <li key={r.id}>
                       <Link className="flex min-h-12 items-center gap-4 hover:bg-shade" to={`/students/${studentId}/read?recording=${r.id}`}>
                         <span className="numeric w-16 text-soft">{clock(r.acquired_at, 0, zone).slice(0, 5)}</span>
-                        <span className="flex-1">{r.task}</span>
-                        <span className="numeric w-24 text-right">{r.strikes} strikes</span>
+                        <span className="flex-1 truncate max-sm:hidden">{r.task}</span>
+                        <span className="numeric w-24 text-right max-sm:ml-auto">{r.strikes} strikes</span>
                         <span className="numeric w-16 text-right text-soft">{minutes(r.length_s)}</span>
                       </Link>
                     </li>

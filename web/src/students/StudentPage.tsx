@@ -37,7 +37,7 @@ export function StudentPage() {
       )}
       {s.age === null && <BirthDate student={s} />}
       {s.counts_as_child && <Consent student={s} />}
-      <div className="mt-6 grid gap-10 lg:grid-cols-[minmax(0,1fr)_22rem]">
+      <div className="mt-6 grid grid-cols-[minmax(0,1fr)] gap-10 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <Evenings studentId={id} />
         <div className="space-y-8">
           <Stance student={s} />
@@ -287,7 +287,7 @@ function MassLine({ masses, units }: { masses: Schemas["MassOut"][]; units: Syst
   const said = (kg: number): [number, number] => [convert(kg, "kg", 1, units)[0], 1];
   const points = masses.map((m) => `${x(new Date(m.measured_on))},${y(m.mass_kg)}`).join(" ");
   return (
-    <svg viewBox={`0 0 ${width} ${height}`} className="mt-2 w-full" role="img" aria-label={`Body mass from ${digits(...said(values[0]!))} to ${digits(...said(values.at(-1)!))} ${units === "us" ? "pounds" : "kilograms"}`}>
+    <svg viewBox={`0 0 ${width} ${height}`} className="mt-2 w-full max-w-md" role="img" aria-label={`Body mass from ${digits(...said(values[0]!))} to ${digits(...said(values.at(-1)!))} ${units === "us" ? "pounds" : "kilograms"}`}>
       {roundTicks(y, 3, "kg", units).map(({ at, text }) => (
         <g key={at}>
           <line x1={40} x2={width} y1={y(at)} y2={y(at)} stroke="var(--line)" />

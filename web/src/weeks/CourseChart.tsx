@@ -62,7 +62,7 @@ export function CourseChart({ weeks, measure, studentId }: { weeks: Schemas["Wee
             </path>
           </Link>
         ))}
-        {x.ticks(8).map((t) => (
+        {x.ticks(Math.min(8, Math.max(2, Math.floor((width - LEFT) / 75)))).map((t) => (
           <text key={t.getTime()} x={x(t)} y={HEIGHT - 6} fontSize={12} textAnchor="middle" fill="var(--soft)">
             {x(t) > LEFT + 14 && x(t) < width - 14 ? shortDay(t.toISOString()) : ""}
           </text>

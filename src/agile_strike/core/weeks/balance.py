@@ -73,7 +73,7 @@ def sides(on: list[dt.date], side: list[str], value: Floats, first: str, second:
     ratio = np.log(both[0][1][enough] / both[1][1][enough])
     n = len(ratio)
     if n < LEAST_EVENINGS:
-        why = f"{n} evening{'' if n == 1 else 's'} with both sides: two at the least"
+        why = "two evenings with enough strikes of both sides are needed" + (": there is one" if n else "")
         return Sides(first, second, np.nan, np.nan, np.nan, n, "not_settled", why)
     middle, sd = float(np.mean(ratio)), float(np.std(ratio, ddof=1)) / n**0.5
     reach = float(stdtrit(n - 1, 0.975)) * sd
