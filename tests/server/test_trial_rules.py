@@ -8,10 +8,12 @@ from asking import send  # the server folder's own
 from django.db import IntegrityError, transaction
 from django.test import Client
 from trial_makers import CENTRED, FACTOR, SHIFT, START, plan  # the server folder's own
+from trial_makers import evening as thrown
 
 from agile_strike.capture.models import Recording
 from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
+from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Student
 from agile_strike.review.keep import put_into_called
 from agile_strike.trials.models import CalledBlock, Decision, Trial
@@ -159,3 +161,20 @@ def test_an_empty_trial_says_that_nothing_was_thrown(student: Student, coach: Cl
     told = coach.get(f"/api/trials/{made['id']}/compare?student_id={student.pk}").json()
     assert "nothing was thrown" in told["claim"]["refused"]
     assert told["strikes"]["id"] == []
+
+
+def test_what_was_thrown_before_a_plan_is_offered_and_counts_only_where_a_coach_says_so(
+    student: Student, bag: BagVersion, coach: Client
+) -> None:
+    for day in (0, 2):
+        thrown(student, bag, day, 0.1, day)
+    made = send(coach, "post", "trials", plan(student)).json()
+    told = coach.get(f"/api/trials/{made['id']}/compare?student_id={student.pk}").json()["claim"]["refused"]
+    assert "8 sets under its levels: change the trial to count from 6 October" in told
+    assert send(coach, "post", "trial-plans", plan(student)).json()["earlier"] == {"sets": 8, "since": str(START)}
+    counted = plan(student, since=str(START), version=made["version"])
+    assert send(coach, "post", "trial-plans", counted).json()["earlier"] is None
+    assert send(coach, "put", f"trials/{made['id']}", counted).json()["started_on"] == str(START)
+    assert len(coach.get(f"/api/trials/{made['id']}/compare?student_id={student.pk}").json()["strikes"]["id"]) == 64
+    ahead = send(coach, "post", "trials", plan(student, since="2060-01-01"))
+    assert (ahead.status_code, "still to come" in ahead.json()["message"]) == (422, True)

@@ -76,6 +76,7 @@ def plan(request: HttpRequest, trial: s.TrialIn) -> s.PlanOut:
     own = gym(request)
     text = _text(trial)
     told = services.propose(own, text)
+    before = services.thrown_before(own, text)
     worth = trial.worth_pct
     return s.PlanOut(
         orders=[
@@ -97,6 +98,7 @@ def plan(request: HttpRequest, trial: s.TrialIn) -> s.PlanOut:
             )
             for p in told
         ],
+        earlier=s.EarlierOut(sets=len(before), since=own.day(before[0].acquired_at)) if before else None,
         cautions=_cautions([p.student for p in told], own.today),
     )
 

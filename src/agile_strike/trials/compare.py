@@ -39,7 +39,7 @@ from agile_strike.trials.pages import (
     SentenceOut,
     SummaryOut,
 )
-from agile_strike.trials.rows import BEHIND, LEVEL, trial_table
+from agile_strike.trials.rows import BEHIND, LEVEL, earlier, trial_table
 
 RULES = "4"  # of the claim: a change of how it is computed makes every kept claim anew
 NAME = "the trial"
@@ -95,7 +95,7 @@ def compare(trial: Trial, students: list[int], what: Asked, watch: bool = True) 
         table = table.filter(pa.array(np.isin(words(table, LEVEL), what.levels)))
     if not table.num_rows:
         nothing = claim(replace(_NOTHING, levels=what.levels))
-        return Compared(table, replace(nothing, refused="nothing was thrown in this trial yet"), [])
+        return Compared(table, replace(nothing, refused=_nothing_yet(trial, students)), [])
     base = _in_order(table, what)
     own = claim(base, what.worth_pct)
     also = []
@@ -107,6 +107,18 @@ def compare(trial: Trial, students: list[int], what: Asked, watch: bool = True) 
         other = replace(base, value=value, per_body_mass=free_of_body_mass(name))
         also.append((told, claim(other)))
     return Compared(table, own, also)
+
+
+def _nothing_yet(trial: Trial, students: list[int]) -> str:
+    before = sorted(b.acquired_at for b in earlier(trial, students))
+    if not before:
+        return "nothing was thrown in this trial yet"
+    sets = "one set" if len(before) == 1 else f"{len(before)} sets"
+    day = trial.gym.day(before[0])
+    return (
+        f"nothing was thrown since {trial.started_on:%-d %B}, from which it counts. Before that there "
+        f"{'is' if len(before) == 1 else 'are'} {sets} under its levels: change the trial to count from {day:%-d %B}"
+    )
 
 
 def _in_order(table: pa.Table, what: Asked) -> Strikes:

@@ -7,7 +7,7 @@ from typing import Any, cast
 
 import numpy as np
 import pyarrow as pa
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from agile_strike.capture.basis import behind
 from agile_strike.capture.models import Recording
@@ -47,13 +47,20 @@ def level_of(factor: str, levels: dict[str, str], school: str | None) -> str:
 
 def blocks_of(trial: Trial, students: Iterable[int]) -> list[Block]:
     """Sets that are blocks of the trial: of its strike and height, under one of its levels, since it began."""
+    began = dt.datetime.combine(trial.started_on, dt.time(), trial.gym.zone)
+    return _blocks(trial, students, Q(recording__acquired_at__gte=began))
+
+
+def earlier(trial: Trial, students: Iterable[int]) -> list[Block]:
+    """Sets that would be blocks of the trial if it counted from an earlier day."""
+    began = dt.datetime.combine(trial.started_on, dt.time(), trial.gym.zone)
+    return _blocks(trial, students, Q(recording__acquired_at__lt=began))
+
+
+def _blocks(trial: Trial, students: Iterable[int], when: Q) -> list[Block]:
     zone = trial.gym.zone
-    since = dt.datetime.combine(trial.started_on, dt.time(), zone)
     sets = StrikeSet.objects.filter(
-        recording__gym=trial.gym_id,
-        recording__student_id__in=list(students),
-        recording__acquired_at__gte=since,
-        code=trial.code,
+        when, recording__gym=trial.gym_id, recording__student_id__in=list(students), code=trial.code
     ).standing()
     if trial.height:
         sets = sets.filter(level=trial.height)

@@ -27,6 +27,7 @@ class TrialIn(In):
     gear: Word = ""
     bag_id: Id | None = None  #: held throughout; none: whichever hangs, as long as it is one
     students: list[Id] = Field(min_length=1, max_length=60)
+    since: Day | None = None  #: what was thrown from this day on counts; none: from today, or as it was
     version: Version = 0  #: of the trial that was changed; 0 for a new one
 
 
@@ -95,12 +96,20 @@ class ProposalOut(Schema):
     days: list[dt.date]
 
 
+class EarlierOut(Schema):
+    """What was thrown under a plan's levels before it begins to count."""
+
+    sets: int
+    since: dt.date
+
+
 class PlanOut(Schema):
     """What a plan asks of an evening, and what it should show."""
 
     orders: list[list[str]]  #: of the first evenings
     minutes: float
     proposals: list[ProposalOut]
+    earlier: EarlierOut | None
     cautions: list[str]
 
 

@@ -26,7 +26,7 @@ from agile_strike.people.services import NotAllowed, age_of, allow
 from agile_strike.playbook.models import School
 from agile_strike.playbook.strikes import code_of
 from agile_strike.trials.models import SCHOOL, CalledBlock, Decision, Trial
-from agile_strike.trials.rows import trial_table, weeks_table
+from agile_strike.trials.rows import Block, earlier, trial_table, weeks_table
 
 #: beside the measure that decides: what a change could cost
 WATCHED = (
@@ -63,6 +63,7 @@ class TrialText:
     gear: str
     bag_id: int | None
     students: list[int]
+    since: dt.date | None = None  #: what was thrown from this day on counts; none: from today, or as it was
 
     @property
     def design(self) -> design.Design:
@@ -85,6 +86,9 @@ def save_trial(gym: Gym, trial_id: int | None, version: int, text: TrialText, by
         setattr(row, name, getattr(text, name))
     row.levels = [level.strip() for level in text.levels]
     row.watch = [m for m in dict.fromkeys(text.watch) if m != text.measure]
+    row.started_on = text.since or row.started_on
+    if row.ended_on is not None and row.started_on > row.ended_on:
+        raise BadInput(f"The trial ended on {row.ended_on}: let it count from that day or before.")
     row.version += 1
     row.save()
     row.students.set(students)
@@ -126,6 +130,8 @@ def _checked(gym: Gym, text: TrialText, on: dt.date) -> list[Student]:
         raise BadInput("The smallest change worth having is above 0 and below 100 per cent.")
     if text.height not in ("", "head", "body", "low"):
         raise BadInput("Height is head, body or low.")
+    if text.since is not None and text.since > on:
+        raise BadInput("A trial counts from today or from a day before: that day is still to come.")
     if not 1 <= text.evenings <= 40:
         raise BadInput("Plan one to forty evenings.")
     if text.bag_id is not None and not Bag.objects.for_gym(gym).filter(pk=text.bag_id).exists():
@@ -169,6 +175,13 @@ def propose(gym: Gym, text: TrialText) -> list[Proposal]:
         evenings = best[1].evenings if best else text.evenings
         out.append(Proposal(student, own, told, best, _next_days(gym, student, evenings)))
     return out
+
+
+def thrown_before(gym: Gym, text: TrialText) -> list[Block]:
+    """Blocks that this plan would leave out, since they were thrown before it begins to count; the first one first."""
+    plan = Trial(gym=gym, started_on=text.since or gym.today, levels=[level.strip() for level in text.levels])
+    plan.factor, plan.code, plan.height = text.factor.strip(), code_of(gym, text.code), text.height
+    return sorted(earlier(plan, text.students), key=lambda b: b.acquired_at)
 
 
 def _next_days(gym: Gym, student: Student, evenings: int) -> list[dt.date]:

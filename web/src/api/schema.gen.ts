@@ -2908,6 +2908,19 @@ export interface components {
             /** On */
             on: boolean;
         };
+        /**
+         * EarlierOut
+         * @description What was thrown under a plan's levels before it begins to count.
+         */
+        EarlierOut: {
+            /** Sets */
+            sets: number;
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+        };
         /** EndIn */
         EndIn: {
             /** Ended */
@@ -3694,6 +3707,7 @@ export interface components {
         PlanOut: {
             /** Cautions */
             cautions: string[];
+            earlier: components["schemas"]["EarlierOut"] | null;
             /** Minutes */
             minutes: number;
             /** Orders */
@@ -4916,6 +4930,8 @@ export interface components {
              * @default 60
              */
             rest_s: number;
+            /** Since */
+            since?: string | null;
             /**
              * Strikes
              * @default 8

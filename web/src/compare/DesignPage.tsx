@@ -1,7 +1,8 @@
 import { useDeferredValue, useMemo, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
-import { useBags, useRegistry, useSchools, useStudents } from "../api/queries";
+import { useBags, useRegistry, useSchools, useStudents, useZone } from "../api/queries";
+import { today } from "../format";
 import { usePlan, useSaveTrial, useTrials } from "../api/trials";
 import { BagOptions } from "../ui/BagOptions";
 import { Failed, Loading, Problem } from "../ui/state";
@@ -25,6 +26,7 @@ const FIRST: Schemas["TrialIn"] = {
   gear: "",
   bag_id: null,
   students: [],
+  since: null,
   version: 0,
 };
 /** Where a plan for a child begins: technique decides. */
@@ -46,7 +48,7 @@ export function DesignPage() {
   if (id !== undefined && !old) return <Failed error={new Error("There is no such trial in this gym.")} />;
   const student = Number(params.get("student")) || students.data.find((s) => !s.left_on)?.id;
   const who = students.data.find((s) => s.id === student);
-  const first = old ?? { ...(who?.counts_as_child ? FOR_A_CHILD : FIRST), students: student ? [student] : [] };
+  const first = old ? { ...old, since: old.started_on } : { ...(who?.counts_as_child ? FOR_A_CHILD : FIRST), students: student ? [student] : [] };
   return <Designing key={id} id={id} first={first} registry={registry.data} students={students.data} back={student} />;
 }
 
@@ -68,6 +70,7 @@ function Designing({ id, first, registry, students, back }: Props) {
   const schools = useSchools();
   const bags = useBags();
   const save = useSaveTrial(id);
+  const zone = useZone();
   const adding = useAdding();
   const navigate = useNavigate();
   const set = (part: Partial<Schemas["TrialIn"]>) => setText((now) => ({ ...now, ...part }));
@@ -179,6 +182,10 @@ function Designing({ id, first, registry, students, back }: Props) {
           <label>
             <Name>Gear, held throughout</Name>
             <input className="field w-full" placeholder="gloves 12 oz" maxLength={80} value={text.gear} onChange={(e) => set({ gear: e.target.value })} />
+          </label>
+          <label className="col-span-2">
+            <Name>Counts what is thrown from</Name>
+            <input className="field" type="date" value={text.since ?? today(zone)} max={today(zone)} onChange={(e) => set({ since: e.target.value || null })} />
           </label>
           <fieldset className="col-span-2">
             <legend className="mb-1 font-semibold">Who</legend>

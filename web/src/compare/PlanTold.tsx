@@ -30,6 +30,16 @@ export function PlanTold({ plan, text, error, pending, take }: Props) {
           ))}
         </ol>
       </div>
+      {plan.earlier && (
+        <p className="flex flex-wrap items-center gap-3 border-l-4 border-oar pl-3">
+          <span>
+            {plan.earlier.sets === 1 ? "One set was" : `${plan.earlier.sets} sets were`} thrown under these levels before, from {shortDay(plan.earlier.since)} on.
+          </span>
+          <button type="button" className="action min-h-11" onClick={() => take({ since: plan.earlier!.since })}>
+            Count from {shortDay(plan.earlier.since)}
+          </button>
+        </p>
+      )}
       {plan.proposals.map((p) => (
         <Seen key={p.student_id} proposal={p} evenings={text.evenings!} worth={text.worth_pct} take={take} />
       ))}
