@@ -19,6 +19,7 @@ from agile_strike.kit.api import router as kit
 from agile_strike.live.api import router as live
 from agile_strike.people.api import router as people
 from agile_strike.playbook.api import router as playbook
+from agile_strike.plans.api import router as plans
 from agile_strike.removal.api import router as removal
 from agile_strike.review.api import router as review
 from agile_strike.trials.api import router as trials
@@ -32,7 +33,7 @@ class _Finite(JSONRenderer):
 
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None, renderer=_Finite())
-for router in (gym, people, kit, playbook, evening, capture, review, trials, intake, live, removal):
+for router in (gym, people, kit, playbook, evening, capture, review, trials, plans, intake, live, removal):
     api.add_router("", router)
 
 

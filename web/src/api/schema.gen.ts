@@ -453,6 +453,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan-parts/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Move */
+        put: operations["agile_strike_plans_api_move"];
+        post?: never;
+        /** Drop */
+        delete: operations["agile_strike_plans_api_drop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/planned-sets/{planned_id}": {
         parameters: {
             query?: never;
@@ -1261,6 +1279,47 @@ export interface paths {
         put?: never;
         /** Add Mass */
         post: operations["agile_strike_people_api_add_mass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan
+         * @description The week of a Monday, of this one where none is named.
+         */
+        get: operations["agile_strike_plans_api_plan"];
+        /** Propose */
+        put: operations["agile_strike_plans_api_propose"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/plan/tonight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tonight
+         * @description Tonight's sets from the plan.
+         */
+        post: operations["agile_strike_plans_api_tonight"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2750,6 +2809,16 @@ export interface components {
             /** Strike Id */
             strike_id: number;
         };
+        /** DayOut */
+        DayOut: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Thrown */
+            thrown: number;
+        };
         /** DecisionIn */
         DecisionIn: {
             /** Level */
@@ -3135,6 +3204,20 @@ export interface components {
             /** Strikes */
             strikes: number;
         };
+        /** FreeIn */
+        FreeIn: {
+            /** Day */
+            day: number;
+            /** Minutes */
+            minutes: number;
+        };
+        /** FreeOut */
+        FreeOut: {
+            /** Day */
+            day: number;
+            /** Minutes */
+            minutes: number;
+        };
         /** GymIn */
         GymIn: {
             /** Name */
@@ -3382,6 +3465,22 @@ export interface components {
             version: number;
             /** Whole */
             whole: boolean;
+        };
+        /** LoadOut */
+        LoadOut: {
+            /** Flags */
+            flags: string[];
+            /** Left */
+            left: number;
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Right */
+            right: number;
+            /** Strikes */
+            strikes: number;
         };
         /** LookedIn */
         LookedIn: {
@@ -3642,6 +3741,32 @@ export interface components {
             per_block: number | null;
             /** Sd */
             sd: number | null;
+        };
+        /** PartIn */
+        PartIn: {
+            /** Day */
+            day: number;
+        };
+        /** PartOut */
+        PartOut: {
+            /** Day */
+            day: number;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Left */
+            left: number;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Right */
+            right: number;
+            /** Strikes */
+            strikes: number;
         };
         /** PasswordIn */
         PasswordIn: {
@@ -5176,23 +5301,58 @@ export interface components {
             /** Unit Id */
             unit_id: number;
         };
-        /** WeekOut */
-        WeekOut: {
-            /** Flags */
-            flags: string[];
-            /** Kick Days */
-            kick_days: number;
-            /** Left */
-            left: number;
+        /** WeekIn */
+        WeekIn: {
+            /**
+             * Easy
+             * @default false
+             */
+            easy: boolean;
+            /** Free */
+            free: components["schemas"]["FreeIn"][];
             /**
              * Monday
              * Format: date
              */
             monday: string;
-            /** Right */
-            right: number;
-            /** Strikes */
-            strikes: number;
+            /** Version */
+            version: number;
+            /** Wishes */
+            wishes: components["schemas"]["WishIn"][];
+        };
+        /** WeekOut */
+        WeekOut: {
+            /** Days */
+            days: components["schemas"]["DayOut"][];
+            /** Easy */
+            easy: boolean;
+            /** Free */
+            free: components["schemas"]["FreeOut"][];
+            /** Load */
+            load: components["schemas"]["LoadOut"][];
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Most */
+            most: number | null;
+            /** Owed Hands */
+            owed_hands: number;
+            /** Owed Kicks */
+            owed_kicks: number;
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Planned */
+            planned: number;
+            /** Sore */
+            sore: string[];
+            /** Usual */
+            usual: number;
+            /** Version */
+            version: number;
+            /** Wishes */
+            wishes: components["schemas"]["WishOut"][];
         };
         /** WeeksOut */
         WeeksOut: {
@@ -5240,6 +5400,50 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        /** WishIn */
+        WishIn: {
+            /** Evenings */
+            evenings: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "trial" | "drill" | "hands" | "kicks";
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /** Name */
+            name: string;
+            /**
+             * Strikes
+             * @default 0
+             */
+            strikes: number;
+        };
+        /** WishOut */
+        WishOut: {
+            /** Bent */
+            bent: string;
+            /** Evenings */
+            evenings: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Strikes */
+            strikes: number;
         };
         /** WorkedOut */
         WorkedOut: {
@@ -6052,6 +6256,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Registry"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_drop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7764,6 +8034,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_plan: {
+        parameters: {
+            query?: {
+                monday?: string | null;
+            };
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeekIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_tonight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,0 +1,1 @@
+"""A student's weeks ahead: what is wished for, what was proposed, what a coach made of it."""

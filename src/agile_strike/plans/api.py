@@ -1,0 +1,166 @@
+"""A student's week: wishes in, a proposal out, moved and taken off by hand."""
+
+import datetime as dt
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from agile_strike.core.plan.wishes import Kind, Wish
+from agile_strike.evening.models import Session
+from agile_strike.gym.asking import found, gym
+from agile_strike.gym.bodies import Changed, Count, Day, Finite, In, Name, Problem, Version, Word
+from agile_strike.people.models import Student
+from agile_strike.plans import services
+from agile_strike.plans.models import Week
+
+router = Router()
+
+
+class WishIn(In):
+    kind: Kind
+    name: Name
+    evenings: Count
+    strikes: Count = Field(0, ge=0, le=10_000)  #: each evening
+    minutes: Finite = Field(0.0, ge=0.0, le=300.0)
+    key: Word = ""  #: trial, drill, or the family that is counted
+
+
+class FreeIn(In):
+    day: Count  #: 0 is Monday
+    minutes: Finite
+
+
+class WeekIn(In):
+    monday: Day
+    wishes: list[WishIn] = Field(max_length=12)
+    free: list[FreeIn] = Field(max_length=7)
+    easy: bool = False
+    version: Version
+
+
+class PartIn(In):
+    day: Count
+
+
+class FreeOut(Schema):
+    day: int
+    minutes: float
+
+
+class PartOut(Schema):
+    id: int
+    day: int
+    kind: str
+    name: str
+    key: str
+    minutes: float
+    strikes: int
+    left: int
+    right: int
+
+
+class WishOut(Schema):
+    kind: str
+    name: str
+    evenings: int
+    strikes: int
+    minutes: float
+    key: str
+    bent: str  #: what it had to bend to; empty where it got all
+
+
+class DayOut(Schema):
+    on: dt.date
+    thrown: int  #: strikes that were measured
+
+
+class LoadOut(Schema):
+    monday: dt.date
+    strikes: int
+    left: int
+    right: int
+    flags: list[str]
+
+
+class WeekOut(Schema):
+    monday: dt.date
+    version: int
+    wishes: list[WishOut]
+    free: list[FreeOut]
+    easy: bool
+    days: list[DayOut]
+    parts: list[PartOut]
+    planned: int  #: strikes
+    usual: float  #: a week, of those before; 0: nothing is known
+    most: float | None  #: without a sudden jump; none: nothing is known
+    owed_hands: int  #: left minus right so far
+    owed_kicks: int
+    sore: list[str]
+    load: list[LoadOut]
+
+
+def _told(student: Student, row: Week) -> WeekOut:
+    k = services.known(student, row)
+    end = row.monday + dt.timedelta(days=7)
+    strikes = services.thrown(student, row.monday - services.BEFORE, end)
+    parts = list(row.parts.all()) if row.pk else []
+    days = [row.monday + dt.timedelta(days=d) for d in range(7)]
+    return WeekOut(
+        monday=row.monday,
+        version=row.version,
+        wishes=[WishOut(**w, bent=row.bent.get(str(i), "")) for i, w in enumerate(row.wishes)],
+        free=[FreeOut(day=day, minutes=minutes) for day, minutes in sorted(k.free.items())],
+        easy=row.easy,
+        days=[DayOut(on=day, thrown=sum(on == day for on, _ in strikes)) for day in days],
+        parts=[PartOut.model_validate(p) for p in parts],
+        planned=sum(p.strikes for p in parts),
+        usual=k.usual_strikes,
+        most=k.most_strikes if k.usual_strikes else None,
+        owed_hands=k.ahead[0],
+        owed_kicks=k.ahead[1],
+        sore=services.soreness(student, row.monday),
+        load=[
+            LoadOut(monday=w.monday, strikes=w.strikes, left=w.left, right=w.right, flags=list(w.flags))
+            for w in services.load(strikes)
+        ],
+    )
+
+
+def _student(request: HttpRequest, student_id: int) -> Student:
+    return found(Student.objects.for_gym(gym(request)).select_related("gym"), student_id, "student")
+
+
+@router.get("/students/{student_id}/plan", response={200: WeekOut, 422: Problem})
+def plan(request: HttpRequest, student_id: int, monday: Query[Day | None] = None) -> WeekOut:
+    """The week of a Monday, of this one where none is named."""
+    student = _student(request, student_id)
+    return _told(student, services.of(student, services.monday_of(monday or student.gym.today)))
+
+
+@router.put("/students/{student_id}/plan", response={200: WeekOut, 422: Problem, 409: Problem})
+def propose(request: HttpRequest, student_id: int, what: WeekIn) -> WeekOut:
+    student = _student(request, student_id)
+    wishes = [Wish(**w.model_dump()) for w in what.wishes]
+    free = {f.day: f.minutes for f in what.free}
+    row = services.propose(student, what.monday, wishes, free, what.easy, what.version)
+    return _told(student, row)
+
+
+@router.put("/plan-parts/{part_id}", response={200: WeekOut, 422: Problem})
+def move(request: HttpRequest, part_id: int, what: PartIn) -> WeekOut:
+    row = services.move(gym(request), part_id, what.day)
+    return _told(row.student, row)
+
+
+@router.delete("/plan-parts/{part_id}", response={200: WeekOut, 422: Problem})
+def drop(request: HttpRequest, part_id: int) -> WeekOut:
+    row = services.drop(gym(request), part_id)
+    return _told(row.student, row)
+
+
+@router.post("/students/{student_id}/plan/tonight", response={200: Changed, 422: Problem})
+def tonight(request: HttpRequest, student_id: int) -> Changed:
+    """Tonight's sets from the plan."""
+    session: Session = services.tonight(gym(request), _student(request, student_id))
+    return Changed(changed=session.pk)

@@ -1,0 +1,165 @@
+"""What a coach does with a week: wish, have it proposed, move and take off, take tonight from it."""
+
+import datetime as dt
+from collections import Counter
+from dataclasses import asdict
+
+from django.db import transaction
+
+from agile_strike.core.children import is_child
+from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
+from agile_strike.core.plan.sore import resting
+from agile_strike.core.plan.week import week
+from agile_strike.core.plan.wishes import DAYS, Known, Wish
+from agile_strike.core.vocabulary import EFFORT, STRIKE_CODES
+from agile_strike.core.weeks.balance import KICK_DAY, WEEKS_BEFORE
+from agile_strike.core.weeks.balance import Week as Thrown
+from agile_strike.core.weeks.balance import weeks as thrown_weeks
+from agile_strike.evening import services as evenings
+from agile_strike.evening.models import Session
+from agile_strike.gym.models import Gym
+from agile_strike.people.models import Mark, Student
+from agile_strike.people.services import age_of, allow
+from agile_strike.plans.models import Part, Week
+from agile_strike.review.models import Strike
+
+BEFORE = dt.timedelta(weeks=8)
+OWED_OVER = dt.timedelta(weeks=4)
+MOST_OWED = 100  # a debt beyond it is let go of: it would double a week
+
+
+def monday_of(day: dt.date) -> dt.date:
+    return day - dt.timedelta(days=day.weekday())
+
+
+def thrown(student: Student, since: dt.date, until: dt.date) -> list[tuple[dt.date, str]]:
+    """Day and limb of every strike that counts, from a day to before another."""
+    zone = student.gym.zone
+    rows = Strike.objects.for_gym(student.gym).counted().filter(
+        recording__student=student,
+        recording__acquired_at__gte=dt.datetime.combine(since, dt.time(), zone),
+        recording__acquired_at__lt=dt.datetime.combine(until, dt.time(), zone),
+    )  # fmt: skip
+    return [(student.gym.day(at), limb) for at, limb in rows.values_list("recording__acquired_at", "limb")]
+
+
+def load(strikes: list[tuple[dt.date, str]]) -> list[Thrown]:
+    return thrown_weeks([day for day, _ in strikes], [limb for _, limb in strikes])
+
+
+def known(student: Student, row: Week) -> Known:
+    """What the week is planned from: the weeks before, what is owed, what is sore."""
+    before = thrown(student, row.monday - BEFORE, row.monday)
+    usual = [w.strikes for w in load(before)[-WEEKS_BEFORE:] if w.strikes]
+    sunday = row.monday - dt.timedelta(days=1)
+    kicks = sum(day == sunday and limb.endswith("foot") for day, limb in before)
+    return Known(
+        free={int(day): float(minutes) for day, minutes in row.free.items()},
+        child=is_child(age_of(student.birth_date, student.gym.today)),
+        usual_strikes=sum(usual) / len(usual) if usual else 0.0,
+        easy=row.easy,
+        volume_before=kicks >= KICK_DAY,
+        sore=resting(soreness(student, row.monday)),
+        ahead=owed(before, row.monday),
+    )
+
+
+def owed(before: list[tuple[dt.date, str]], monday: dt.date) -> tuple[int, int]:
+    """Left minus right of the last four weeks: of hands, of kicks."""
+    count = Counter(limb for day, limb in before if day >= monday - OWED_OVER)
+    each = [count[f"left_{part}"] - count[f"right_{part}"] for part in ("hand", "foot")]
+    return (max(-MOST_OWED, min(each[0], MOST_OWED)), max(-MOST_OWED, min(each[1], MOST_OWED)))
+
+
+def soreness(student: Student, monday: dt.date) -> list[str]:
+    """Injuries that are not over by the week's Monday, in the coach's words."""
+    rows = Mark.objects.filter(student=student, kind=Mark.Kind.INJURY, since__lt=monday + dt.timedelta(days=DAYS))
+    return [m.text for m in rows if m.until is None or m.until >= monday]
+
+
+def of(student: Student, monday: dt.date) -> Week:
+    """The week as it stands. One that nobody has planned is not saved; it begins with the last one's wishes."""
+    row = Week.objects.filter(student=student, monday=monday).first()
+    if row is not None:
+        return row
+    last = Week.objects.filter(student=student, monday__lt=monday).last()
+    return Week(
+        student=student, monday=monday, free=last.free if last else {}, wishes=last.wishes if last else [], version=0
+    )
+
+
+def propose(
+    student: Student, monday: dt.date, wishes: list[Wish], free: dict[int, float], easy: bool, version: int
+) -> Week:
+    """Plan the week anew from these wishes. What was planned before gives way, whole."""
+    if monday.weekday() != 0:
+        raise BadInput("A week is named by its Monday.")
+    for wish in wishes:
+        if wish.counts and f"lead-{wish.key}" not in STRIKE_CODES:
+            raise BadInput(f"{wish.name}: count a strike that is thrown from both sides, as round or straight.")
+    allow(student, student.gym.today)
+    with transaction.atomic():
+        Student.objects.select_for_update().get(pk=student.pk)
+        row = of(student, monday)
+        _unchanged(row, version)
+        row.wishes, row.free, row.easy = [asdict(w) for w in wishes], {str(d): m for d, m in free.items()}, easy
+        told = week(wishes, known(student, row))
+        row.bent = {str(b.wish): b.text for b in told.bent}
+        row.version += 1
+        row.save()
+        row.parts.all().delete()
+        Part.objects.bulk_create(
+            Part(week=row, day=day, place=place, **asdict(item))
+            for day, items in told.evenings.items()
+            for place, item in enumerate(items)
+        )
+    return row
+
+
+def _unchanged(row: Week, version: int) -> None:
+    if row.version != version:
+        raise ChangedMeanwhile("this week's plan", f"it holds {row.parts.count() if row.pk else 0} parts")
+
+
+def _part(gym: Gym, part_id: int) -> Part:
+    row = Part.objects.for_gym(gym).select_related("week__student__gym").filter(pk=part_id).first()
+    if row is None:
+        raise NotYours("part of the plan")
+    return row
+
+
+@transaction.atomic
+def move(gym: Gym, part_id: int, day: int) -> Week:
+    """Put a part on another evening, after what is there: the coach knows better."""
+    row = _part(gym, part_id)
+    if day not in range(DAYS):
+        raise BadInput("A week has seven days: 0 is Monday, 6 Sunday.")
+    row.day, row.place = day, Part.objects.filter(week=row.week, day=day).count()
+    row.save(update_fields=["day", "place"])
+    return _touched(row.week)
+
+
+@transaction.atomic
+def drop(gym: Gym, part_id: int) -> Week:
+    row = _part(gym, part_id)
+    row.delete()
+    return _touched(row.week)
+
+
+def _touched(row: Week) -> Week:
+    row.version += 1
+    row.save(update_fields=["version"])
+    return row
+
+
+@transaction.atomic
+def tonight(gym: Gym, student: Student) -> Session:
+    """Today's parts as tonight's sets: the ramp, and each count. A trial's blocks come from its own sheet."""
+    session = evenings.came(gym, student, gym.today, True)
+    row = Week.objects.filter(student=student, monday=monday_of(gym.today)).first()
+    for part in row.parts.filter(day=gym.today.weekday()) if row else ():
+        if part.kind == "ramp" and not any(EFFORT in p.levels for p in session.planned.all()):
+            evenings.plan_ramp(gym, session.pk, "rear-straight")
+        if part.kind in ("hands", "kicks"):
+            evenings.count(gym, session.pk, part.key, part.strikes, 10)
+    return session
