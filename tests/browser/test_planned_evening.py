@@ -76,3 +76,28 @@ def test_keys_pressed_faster_than_the_address_changes_lose_no_step(coach: Page) 
     expect(coach.get_by_label("Cursor, milliseconds from contact")).to_have_value("300")
     expect(coach).to_have_url(re.compile(r"strike=13.*at=300|at=300.*strike=13"))
     expect(coach).to_have_url(re.compile(r"under=\d+"))
+
+
+def test_a_week_is_proposed_says_what_bent_and_is_changed_by_key(coach: Page) -> None:
+    coach.get_by_role("link", name="Kofi Andrade").click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Plan").click()
+    expect(coach.get_by_role("heading", level=1)).to_have_text("Nothing is planned yet.")
+    coach.get_by_role("button", name="The next one").click()
+    for wish in ("Mirror", "Round kicks"):
+        coach.get_by_label("One more").select_option(label=wish)
+    coach.get_by_label("Round kicks: evenings").fill("3")
+    coach.get_by_label("Round kicks: strikes an evening").fill("100")
+    for day in ("Mon", "Wed", "Fri"):
+        coach.get_by_label(day, exact=True).check()
+    coach.get_by_role("button", name="Propose the week").click()
+    expect(coach.get_by_role("region", name="Wishes")).to_contain_text("more would be a sudden jump")
+    monday = coach.get_by_role("listitem").filter(has=coach.get_by_role("heading", name=re.compile("^Mon")))
+    tuesday = coach.get_by_role("listitem").filter(has=coach.get_by_role("heading", name=re.compile("^Tue")))
+    expect(monday).to_contain_text("Mirror")
+    no_barriers(coach)
+    monday.get_by_role("button", name="Mirror: a day later").press("Enter")
+    expect(tuesday).to_contain_text("Mirror")
+    expect(tuesday).to_contain_text("not a free evening")
+    coach.reload()
+    tuesday.get_by_role("button", name="Take Mirror off").press("Enter")
+    expect(tuesday.get_by_role("button")).to_have_count(0)

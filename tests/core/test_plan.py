@@ -29,7 +29,7 @@ wishes = st.lists(
 )  # fmt: skip
 knowns = st.builds(
     Known, st.dictionaries(st.integers(0, 6), st.sampled_from([20.0, 45.0, 90.0]), max_size=7), st.booleans(),
-    st.sampled_from([0.0, 40.0, 150.0, 400.0]), st.booleans(), st.booleans(),
+    st.sampled_from([0.0, 40.0, 150.0, 400.0]), st.integers(0, 80), st.booleans(), st.booleans(),
     st.frozensets(st.sampled_from(["hands", "kicks"])), st.tuples(st.integers(-80, 80), st.integers(-80, 80)),
 )  # fmt: skip
 

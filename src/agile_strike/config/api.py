@@ -18,8 +18,8 @@ from agile_strike.intake.api import router as intake
 from agile_strike.kit.api import router as kit
 from agile_strike.live.api import router as live
 from agile_strike.people.api import router as people
-from agile_strike.playbook.api import router as playbook
 from agile_strike.plans.api import router as plans
+from agile_strike.playbook.api import router as playbook
 from agile_strike.removal.api import router as removal
 from agile_strike.review.api import router as review
 from agile_strike.trials.api import router as trials

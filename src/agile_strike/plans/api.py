@@ -31,7 +31,7 @@ class FreeIn(In):
     minutes: Finite
 
 
-class WeekIn(In):
+class PlannedWeekIn(In):
     monday: Day
     wishes: list[WishIn] = Field(max_length=12)
     free: list[FreeIn] = Field(max_length=7)
@@ -43,12 +43,12 @@ class PartIn(In):
     day: Count
 
 
-class FreeOut(Schema):
+class FreeEvening(Schema):
     day: int
     minutes: float
 
 
-class PartOut(Schema):
+class PlannedPart(Schema):
     id: int
     day: int
     kind: str
@@ -60,7 +60,7 @@ class PartOut(Schema):
     right: int
 
 
-class WishOut(Schema):
+class PlannedWish(Schema):
     kind: str
     name: str
     evenings: int
@@ -70,12 +70,12 @@ class WishOut(Schema):
     bent: str  #: what it had to bend to; empty where it got all
 
 
-class DayOut(Schema):
+class PlannedDay(Schema):
     on: dt.date
     thrown: int  #: strikes that were measured
 
 
-class LoadOut(Schema):
+class WeekLoad(Schema):
     monday: dt.date
     strikes: int
     left: int
@@ -83,45 +83,45 @@ class LoadOut(Schema):
     flags: list[str]
 
 
-class WeekOut(Schema):
+class PlannedWeek(Schema):
     monday: dt.date
     version: int
-    wishes: list[WishOut]
-    free: list[FreeOut]
+    wishes: list[PlannedWish]
+    free: list[FreeEvening]
     easy: bool
-    days: list[DayOut]
-    parts: list[PartOut]
+    days: list[PlannedDay]
+    parts: list[PlannedPart]
     planned: int  #: strikes
     usual: float  #: a week, of those before; 0: nothing is known
     most: float | None  #: without a sudden jump; none: nothing is known
     owed_hands: int  #: left minus right so far
     owed_kicks: int
     sore: list[str]
-    load: list[LoadOut]
+    load: list[WeekLoad]
 
 
-def _told(student: Student, row: Week) -> WeekOut:
+def _told(student: Student, row: Week) -> PlannedWeek:
     k = services.known(student, row)
     end = row.monday + dt.timedelta(days=7)
     strikes = services.thrown(student, row.monday - services.BEFORE, end)
     parts = list(row.parts.all()) if row.pk else []
     days = [row.monday + dt.timedelta(days=d) for d in range(7)]
-    return WeekOut(
+    return PlannedWeek(
         monday=row.monday,
         version=row.version,
-        wishes=[WishOut(**w, bent=row.bent.get(str(i), "")) for i, w in enumerate(row.wishes)],
-        free=[FreeOut(day=day, minutes=minutes) for day, minutes in sorted(k.free.items())],
+        wishes=[PlannedWish(**w, bent=row.bent.get(str(i), "")) for i, w in enumerate(row.wishes)],
+        free=[FreeEvening(day=int(day), minutes=minutes) for day, minutes in sorted(row.free.items())],
         easy=row.easy,
-        days=[DayOut(on=day, thrown=sum(on == day for on, _ in strikes)) for day in days],
-        parts=[PartOut.model_validate(p) for p in parts],
+        days=[PlannedDay(on=day, thrown=sum(on == day for on, _ in strikes)) for day in days],
+        parts=[PlannedPart.model_validate(p) for p in parts],
         planned=sum(p.strikes for p in parts),
         usual=k.usual_strikes,
-        most=k.most_strikes if k.usual_strikes else None,
+        most=k.most_strikes + k.thrown if k.usual_strikes else None,
         owed_hands=k.ahead[0],
         owed_kicks=k.ahead[1],
         sore=services.soreness(student, row.monday),
         load=[
-            LoadOut(monday=w.monday, strikes=w.strikes, left=w.left, right=w.right, flags=list(w.flags))
+            WeekLoad(monday=w.monday, strikes=w.strikes, left=w.left, right=w.right, flags=list(w.flags))
             for w in services.load(strikes)
         ],
     )
@@ -131,15 +131,15 @@ def _student(request: HttpRequest, student_id: int) -> Student:
     return found(Student.objects.for_gym(gym(request)).select_related("gym"), student_id, "student")
 
 
-@router.get("/students/{student_id}/plan", response={200: WeekOut, 422: Problem})
-def plan(request: HttpRequest, student_id: int, monday: Query[Day | None] = None) -> WeekOut:
+@router.get("/students/{student_id}/plan", response={200: PlannedWeek, 422: Problem})
+def plan(request: HttpRequest, student_id: int, monday: Query[Day | None] = None) -> PlannedWeek:
     """The week of a Monday, of this one where none is named."""
     student = _student(request, student_id)
     return _told(student, services.of(student, services.monday_of(monday or student.gym.today)))
 
 
-@router.put("/students/{student_id}/plan", response={200: WeekOut, 422: Problem, 409: Problem})
-def propose(request: HttpRequest, student_id: int, what: WeekIn) -> WeekOut:
+@router.put("/students/{student_id}/plan", response={200: PlannedWeek, 422: Problem, 409: Problem})
+def propose(request: HttpRequest, student_id: int, what: PlannedWeekIn) -> PlannedWeek:
     student = _student(request, student_id)
     wishes = [Wish(**w.model_dump()) for w in what.wishes]
     free = {f.day: f.minutes for f in what.free}
@@ -147,14 +147,14 @@ def propose(request: HttpRequest, student_id: int, what: WeekIn) -> WeekOut:
     return _told(student, row)
 
 
-@router.put("/plan-parts/{part_id}", response={200: WeekOut, 422: Problem})
-def move(request: HttpRequest, part_id: int, what: PartIn) -> WeekOut:
+@router.put("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem})
+def move(request: HttpRequest, part_id: int, what: PartIn) -> PlannedWeek:
     row = services.move(gym(request), part_id, what.day)
     return _told(row.student, row)
 
 
-@router.delete("/plan-parts/{part_id}", response={200: WeekOut, 422: Problem})
-def drop(request: HttpRequest, part_id: int) -> WeekOut:
+@router.delete("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem})
+def drop(request: HttpRequest, part_id: int) -> PlannedWeek:
     row = services.drop(gym(request), part_id)
     return _told(row.student, row)
 

@@ -50,13 +50,16 @@ def load(strikes: list[tuple[dt.date, str]]) -> list[Thrown]:
 def known(student: Student, row: Week) -> Known:
     """What the week is planned from: the weeks before, what is owed, what is sore."""
     before = thrown(student, row.monday - BEFORE, row.monday)
+    now = thrown(student, row.monday, row.monday + dt.timedelta(days=DAYS))
+    over = (student.gym.today - row.monday).days  # days of the week that are over
     usual = [w.strikes for w in load(before)[-WEEKS_BEFORE:] if w.strikes]
     sunday = row.monday - dt.timedelta(days=1)
     kicks = sum(day == sunday and limb.endswith("foot") for day, limb in before)
     return Known(
-        free={int(day): float(minutes) for day, minutes in row.free.items()},
+        free={int(day): float(minutes) for day, minutes in row.free.items() if int(day) >= over},
         child=is_child(age_of(student.birth_date, student.gym.today)),
         usual_strikes=sum(usual) / len(usual) if usual else 0.0,
+        thrown=len(now),
         easy=row.easy,
         volume_before=kicks >= KICK_DAY,
         sore=resting(soreness(student, row.monday)),
@@ -94,6 +97,8 @@ def propose(
     """Plan the week anew from these wishes. What was planned before gives way, whole."""
     if monday.weekday() != 0:
         raise BadInput("A week is named by its Monday.")
+    if monday < monday_of(student.gym.today):
+        raise BadInput("That week is over: plan this one, or one that is to come.")
     for wish in wishes:
         if wish.counts and f"lead-{wish.key}" not in STRIKE_CODES:
             raise BadInput(f"{wish.name}: count a strike that is thrown from both sides, as round or straight.")

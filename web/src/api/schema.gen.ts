@@ -2809,16 +2809,6 @@ export interface components {
             /** Strike Id */
             strike_id: number;
         };
-        /** DayOut */
-        DayOut: {
-            /**
-             * On
-             * Format: date
-             */
-            on: string;
-            /** Thrown */
-            thrown: number;
-        };
         /** DecisionIn */
         DecisionIn: {
             /** Level */
@@ -3204,15 +3194,15 @@ export interface components {
             /** Strikes */
             strikes: number;
         };
-        /** FreeIn */
-        FreeIn: {
+        /** FreeEvening */
+        FreeEvening: {
             /** Day */
             day: number;
             /** Minutes */
             minutes: number;
         };
-        /** FreeOut */
-        FreeOut: {
+        /** FreeIn */
+        FreeIn: {
             /** Day */
             day: number;
             /** Minutes */
@@ -3465,22 +3455,6 @@ export interface components {
             version: number;
             /** Whole */
             whole: boolean;
-        };
-        /** LoadOut */
-        LoadOut: {
-            /** Flags */
-            flags: string[];
-            /** Left */
-            left: number;
-            /**
-             * Monday
-             * Format: date
-             */
-            monday: string;
-            /** Right */
-            right: number;
-            /** Strikes */
-            strikes: number;
         };
         /** LookedIn */
         LookedIn: {
@@ -3747,27 +3721,6 @@ export interface components {
             /** Day */
             day: number;
         };
-        /** PartOut */
-        PartOut: {
-            /** Day */
-            day: number;
-            /** Id */
-            id: number;
-            /** Key */
-            key: string;
-            /** Kind */
-            kind: string;
-            /** Left */
-            left: number;
-            /** Minutes */
-            minutes: number;
-            /** Name */
-            name: string;
-            /** Right */
-            right: number;
-            /** Strikes */
-            strikes: number;
-        };
         /** PasswordIn */
         PasswordIn: {
             /** New */
@@ -3840,6 +3793,16 @@ export interface components {
             /** Proposals */
             proposals: components["schemas"]["ProposalOut"][];
         };
+        /** PlannedDay */
+        PlannedDay: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Thrown */
+            thrown: number;
+        };
         /** PlannedOut */
         PlannedOut: {
             /** Began At */
@@ -3872,6 +3835,97 @@ export interface components {
             strikes: number | null;
             /** Trial */
             trial: number | null;
+        };
+        /** PlannedPart */
+        PlannedPart: {
+            /** Day */
+            day: number;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Left */
+            left: number;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Right */
+            right: number;
+            /** Strikes */
+            strikes: number;
+        };
+        /** PlannedWeek */
+        PlannedWeek: {
+            /** Days */
+            days: components["schemas"]["PlannedDay"][];
+            /** Easy */
+            easy: boolean;
+            /** Free */
+            free: components["schemas"]["FreeEvening"][];
+            /** Load */
+            load: components["schemas"]["WeekLoad"][];
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Most */
+            most: number | null;
+            /** Owed Hands */
+            owed_hands: number;
+            /** Owed Kicks */
+            owed_kicks: number;
+            /** Parts */
+            parts: components["schemas"]["PlannedPart"][];
+            /** Planned */
+            planned: number;
+            /** Sore */
+            sore: string[];
+            /** Usual */
+            usual: number;
+            /** Version */
+            version: number;
+            /** Wishes */
+            wishes: components["schemas"]["PlannedWish"][];
+        };
+        /** PlannedWeekIn */
+        PlannedWeekIn: {
+            /**
+             * Easy
+             * @default false
+             */
+            easy: boolean;
+            /** Free */
+            free: components["schemas"]["FreeIn"][];
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Version */
+            version: number;
+            /** Wishes */
+            wishes: components["schemas"]["WishIn"][];
+        };
+        /** PlannedWish */
+        PlannedWish: {
+            /** Bent */
+            bent: string;
+            /** Evenings */
+            evenings: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Strikes */
+            strikes: number;
         };
         /**
          * PointText
@@ -5301,58 +5355,39 @@ export interface components {
             /** Unit Id */
             unit_id: number;
         };
-        /** WeekIn */
-        WeekIn: {
-            /**
-             * Easy
-             * @default false
-             */
-            easy: boolean;
-            /** Free */
-            free: components["schemas"]["FreeIn"][];
+        /** WeekLoad */
+        WeekLoad: {
+            /** Flags */
+            flags: string[];
+            /** Left */
+            left: number;
             /**
              * Monday
              * Format: date
              */
             monday: string;
-            /** Version */
-            version: number;
-            /** Wishes */
-            wishes: components["schemas"]["WishIn"][];
+            /** Right */
+            right: number;
+            /** Strikes */
+            strikes: number;
         };
         /** WeekOut */
         WeekOut: {
-            /** Days */
-            days: components["schemas"]["DayOut"][];
-            /** Easy */
-            easy: boolean;
-            /** Free */
-            free: components["schemas"]["FreeOut"][];
-            /** Load */
-            load: components["schemas"]["LoadOut"][];
+            /** Flags */
+            flags: string[];
+            /** Kick Days */
+            kick_days: number;
+            /** Left */
+            left: number;
             /**
              * Monday
              * Format: date
              */
             monday: string;
-            /** Most */
-            most: number | null;
-            /** Owed Hands */
-            owed_hands: number;
-            /** Owed Kicks */
-            owed_kicks: number;
-            /** Parts */
-            parts: components["schemas"]["PartOut"][];
-            /** Planned */
-            planned: number;
-            /** Sore */
-            sore: string[];
-            /** Usual */
-            usual: number;
-            /** Version */
-            version: number;
-            /** Wishes */
-            wishes: components["schemas"]["WishOut"][];
+            /** Right */
+            right: number;
+            /** Strikes */
+            strikes: number;
         };
         /** WeeksOut */
         WeeksOut: {
@@ -5426,23 +5461,6 @@ export interface components {
              * Strikes
              * @default 0
              */
-            strikes: number;
-        };
-        /** WishOut */
-        WishOut: {
-            /** Bent */
-            bent: string;
-            /** Evenings */
-            evenings: number;
-            /** Key */
-            key: string;
-            /** Kind */
-            kind: string;
-            /** Minutes */
-            minutes: number;
-            /** Name */
-            name: string;
-            /** Strikes */
             strikes: number;
         };
         /** WorkedOut */
@@ -6281,7 +6299,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WeekOut"];
+                    "application/json": components["schemas"]["PlannedWeek"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6312,7 +6330,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WeekOut"];
+                    "application/json": components["schemas"]["PlannedWeek"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8066,7 +8084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WeekOut"];
+                    "application/json": components["schemas"]["PlannedWeek"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8091,7 +8109,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WeekIn"];
+                "application/json": components["schemas"]["PlannedWeekIn"];
             };
         };
         responses: {
@@ -8101,7 +8119,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WeekOut"];
+                    "application/json": components["schemas"]["PlannedWeek"];
                 };
             };
             /** @description Conflict */

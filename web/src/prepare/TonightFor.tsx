@@ -4,6 +4,9 @@ import { client, unwrap, type Schemas } from "../api/client";
 import { useEvening } from "../api/evening";
 import { ChooseSet } from "../bag/ChooseSet";
 import { levelsOf } from "../bag/words";
+import { useZone } from "../api/queries";
+import { today } from "../format";
+import { usePlannedWeek, useTonight } from "../plan/week";
 import { Problem } from "../ui/state";
 import { Condition } from "./Condition";
 import { useCame } from "./PreparePage";
@@ -19,6 +22,10 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
   const evening = useEvening(row.evening_id);
   const queries = useQueryClient();
   const [adding, setAdding] = useState(false);
+  const zone = useZone();
+  const week = usePlannedWeek(row.student_id, null).data;
+  const ofPlan = week?.parts.filter((p) => week.days[p.day]?.on === today(zone)) ?? [];
+  const take = useTonight(row.student_id);
   const refresh = () => {
     void queries.invalidateQueries({ queryKey: ["evening", row.evening_id] });
     void queries.invalidateQueries({ queryKey: ["tonight"] });
@@ -85,6 +92,11 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
             </section>
           )}
           <div className="mt-3 flex flex-wrap gap-3 border-t border-line pt-3">
+            {ofPlan.length > 0 && planned.length === 0 && (
+              <button className="action-main min-h-14 px-4" disabled={take.isPending} onClick={() => take.mutate()}>
+                Take tonight’s plan: {ofPlan.map((p) => p.name.split(":")[0]!.toLowerCase()).join(", ")}
+              </button>
+            )}
             {!planned.some((p) => p.levels.effort) && (
               <button className="action min-h-14 px-4" disabled={change.isPending} onClick={ramp}>
                 Add the ramp: light, half, three-quarter
@@ -94,7 +106,7 @@ export function TonightFor({ row }: { row: Schemas["Tonight"] }) {
               Add a set
             </button>
           </div>
-          <Problem error={change.error ?? evening.error} />
+          <Problem error={change.error ?? take.error ?? evening.error} />
           <VolumesFor key={id} eveningId={id} child={row.child} changed={refresh} />
           <ChooseSet
             open={adding}

@@ -9,13 +9,14 @@ import { Toast } from "../ui/toast";
 import { forgetSeen, useOffline } from "./offline";
 import { SignIn } from "./SignIn";
 
-/** The order of the evening; a part that does not exist yet is not here. */
+/** The order of the evening. */
 const EVENING = [
   { part: "prepare", name: "Prepare" },
   { part: "measure", name: "Measure" },
   { part: "read", name: "Read" },
   { part: "compare", name: "Compare" },
   { part: "weeks", name: "Weeks" },
+  { part: "plan", name: "Plan" },
 ];
 
 export function Shell() {
@@ -114,7 +115,7 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
   const students = useStudents();
   const navigate = useNavigate();
   const { pathname } = useLocation();
-  const part = /\/(prepare|measure|bring|read|compare|weeks)$/.exec(pathname)?.[1];
+  const part = /\/(prepare|measure|bring|read|compare|weeks|plan)$/.exec(pathname)?.[1];
   return (
     <select
       aria-label="Student"

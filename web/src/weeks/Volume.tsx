@@ -9,7 +9,7 @@ const TOP = 16;
 const LEFT = 52;
 
 /** Strikes a week, left and right; a sudden jump is told. */
-export function Volume({ weeks, marks }: { weeks: Schemas["WeekOut"][]; marks: Schemas["MarkOut"][] }) {
+export function Volume({ weeks, marks }: { weeks: Omit<Schemas["WeekOut"], "kick_days">[]; marks: Schemas["MarkOut"][] }) {
   const [outer, width] = useWidth<HTMLDivElement>(600);
   if (weeks.length === 0) return null;
   const most = Math.max(...weeks.map((w) => w.strikes), 1);

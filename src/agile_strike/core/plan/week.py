@@ -38,7 +38,7 @@ RULES: dict[str, str] = {
     "one_fault": f"{MOST_DRILLS} drills an evening are the most: one fault a set",
     "a_day": "there is a most for one day",
     "jump": "more would be a sudden jump from the weeks before",
-    "free": "no more evenings are free",
+    "free": "no more evenings are free and still to come",
     "minutes": "the evenings are too short",
 }
 
@@ -245,5 +245,5 @@ def _evenings(p: _Programme, x: NDArray[np.float64]) -> tuple[dict[int, list[Ite
                 ahead[kind] += share.left - share.right
                 items.append(Item(kind, w.name, MINUTES_A_SET * sets, w.key, SET * sets, share.left, share.right))
         if items:
-            out[d] = [Item("ramp", "Ramp: light, half, three-quarter", RAMP_MINUTES), *items]
+            out[d] = [Item("ramp", "Ramp", RAMP_MINUTES), *items]
     return out, (ahead["hands"], ahead["kicks"])

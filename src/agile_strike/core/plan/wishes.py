@@ -44,6 +44,7 @@ class Known:
     free: dict[int, float]  #: day -> minutes
     child: bool = False
     usual_strikes: float = 0.0  #: of the weeks before, a mean; 0: nothing is known
+    thrown: int = 0  #: strikes of this week, already
     easy: bool = False  #: a lighter week is wanted
     volume_before: bool = False  #: the Sunday before was a high-volume kick day
     sore: frozenset[str] = frozenset()  #: hands, kicks: what rests until it is cleared
@@ -51,9 +52,10 @@ class Known:
 
     @property
     def most_strikes(self) -> float:
-        """What the week may hold without a sudden jump; a first week is held to no figure that nobody knows."""
+        """What may still be thrown without a sudden jump; a first week is held to no figure that nobody knows."""
         most = max(JUMP * self.usual_strikes, float(LEAST_WEEK)) if self.usual_strikes else float("inf")
-        return min(most, EASY * self.usual_strikes) if self.easy and self.usual_strikes else most
+        most = min(most, EASY * self.usual_strikes) if self.easy and self.usual_strikes else most
+        return max(most - self.thrown, 0.0)
 
     @property
     def most_a_day(self) -> int:

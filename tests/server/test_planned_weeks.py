@@ -24,10 +24,14 @@ def asked(monday: dt.date, version: int = 0, **other: Any) -> dict[str, Any]:
     return {"monday": str(monday), "wishes": [KICKS, MIRROR], "free": free, "version": version} | other
 
 
+def next_monday(student: Student) -> dt.date:
+    return monday_of(student.gym.today) + dt.timedelta(days=7)
+
+
 def test_a_week_is_proposed_bends_are_told_and_a_coach_moves_and_takes_off(
     student: Student, coach: Client, stranger: Client
 ) -> None:
-    monday, path = monday_of(student.gym.today), f"students/{student.pk}/plan"
+    monday, path = next_monday(student), f"students/{student.pk}/plan"
     assert send(stranger, "put", path, asked(monday)).status_code == 404
     told = send(coach, "put", path, asked(monday)).json()
     assert [p["kind"] for p in told["parts"] if p["day"] == 0] in (["ramp", "drill", "kicks"], ["ramp", "kicks"])
@@ -41,11 +45,11 @@ def test_a_week_is_proposed_bends_are_told_and_a_coach_moves_and_takes_off(
     assert send(coach, "put", f"plan-parts/{drill['id']}", {"day": 7}).status_code == 422
     less = coach.delete(f"/api/plan-parts/{drill['id']}").json()
     assert drill["id"] not in {p["id"] for p in less["parts"]}
-    assert coach.get(f"/api/{path}").json() == less
+    assert coach.get(f"/api/{path}?monday={monday}").json() == less
 
 
 def test_what_is_sore_rests_until_it_is_cleared(student: Student, coach: Client) -> None:
-    monday = monday_of(student.gym.today)
+    monday = next_monday(student)
     pain = Mark.objects.create(student=student, kind="injury", since=monday, text="left ankle, since Sunday")
     told = send(coach, "put", f"students/{student.pk}/plan", asked(monday)).json()
     assert "kicks" not in {p["kind"] for p in told["parts"]}
@@ -60,17 +64,21 @@ def test_what_is_sore_rests_until_it_is_cleared(student: Student, coach: Client)
 def test_a_week_is_held_to_the_weeks_before_and_shows_what_was_thrown(
     student: Student, bag: BagVersion, coach: Client
 ) -> None:
-    for day in (0, 7):
-        thrown(student, bag, day, 0.1, day)
-    monday = monday_of(START + dt.timedelta(days=7))
+    today = student.gym.today
+    monday = monday_of(today)
+    for on in (monday - dt.timedelta(days=5), today):
+        thrown(student, bag, (on - START).days, 0.1, 1)
     straights = {"kind": "hands", "name": "Straights", "evenings": 4, "strikes": 60, "key": "straight"}
-    told = send(coach, "put", f"students/{student.pk}/plan", asked(monday, wishes=[straights])).json()
+    free = [{"day": today.weekday(), "minutes": 60.0}]
+    body = asked(monday, wishes=[straights], free=free)
+    told = send(coach, "put", f"students/{student.pk}/plan", body).json()
     assert (told["usual"], told["most"]) == (32.0, 60.0)
-    assert told["planned"] == 60
+    assert told["planned"] == 20  # with the thirty-two of today no jump
     assert "sudden jump" in told["wishes"][0]["bent"]
-    assert [d["thrown"] for d in told["days"] if d["on"] == str(START + dt.timedelta(days=7))] == [32]
-    right = sum(p["right"] for p in told["parts"])
-    assert (told["owed_hands"], right) == (-32, 14)  # the left gets its thirty-two back
+    assert [d["thrown"] for d in told["days"] if d["on"] == str(today)] == [32]
+    assert (told["owed_hands"], sum(p["right"] for p in told["parts"])) == (-32, 0)  # the left gets twenty back
+    over = send(coach, "put", f"students/{student.pk}/plan", asked(monday - dt.timedelta(days=7)))
+    assert (over.status_code, "That week is over" in over.json()["message"]) == (422, True)
 
 
 def test_tonight_is_taken_from_the_plan_once(student: Student, coach: Client) -> None:

@@ -1,0 +1,146 @@
+import { useState, type DragEvent } from "react";
+import { useParams } from "react-router";
+import { useStudent, useZone } from "../api/queries";
+import { digits, shortDay, today } from "../format";
+import { useAddress } from "../ui/address";
+import { Failed, Loading } from "../ui/state";
+import { Volume } from "../weeks/Volume";
+import { DAYS, headline, useDropPart, useMovePart, usePlannedWeek, type Part, type Plan } from "./week";
+import { Wishes } from "./Wishes";
+
+const read = (params: URLSearchParams) => ({ week: params.get("week") });
+
+/** A student's week: proposed from wishes and free evenings, changed by hand, beside what was thrown. */
+export function PlanPage() {
+  const studentId = Number(useParams().studentId);
+  const [{ week: monday }, change] = useAddress(read);
+  const student = useStudent(studentId);
+  const week = usePlannedWeek(studentId, monday);
+  const failed = student.error ?? week.error;
+  if (failed) return <Failed error={failed} retry={() => void week.refetch()} />;
+  if (!student.data || !week.data) return <Loading what="the week" />;
+  const plan = week.data;
+  return (
+    <div className="mx-auto max-w-7xl px-6 py-4">
+      <h1 className="wide-title text-2xl sm:text-3xl">{headline(plan)}</h1>
+      <div className="mt-1 flex flex-wrap items-center gap-x-4">
+        <button className="plain no-print min-h-11" onClick={() => change({ week: shifted(plan.monday, -7) })}>
+          ← The week before
+        </button>
+        <span>
+          {student.data.name}, week of {shortDay(plan.monday)}
+        </span>
+        <button className="plain no-print min-h-11" onClick={() => change({ week: shifted(plan.monday, 7) })}>
+          The next one →
+        </button>
+        <button className="plain no-print ml-auto min-h-11" onClick={() => window.print()}>
+          Print
+        </button>
+      </div>
+      {student.data.stopped && <p className="mt-2 border-l-4 border-buoy pl-3">{student.data.stopped}</p>}
+      {plan.sore.map((text) => (
+        <p key={text} className="mt-2 border-l-4 border-buoy pl-3">
+          Not over: {text}. What it stops rests until it is marked as over in Weeks.
+        </p>
+      ))}
+      <Board plan={plan} studentId={studentId} />
+      <div className="mt-6 grid gap-10 lg:grid-cols-2">
+        <section aria-label="Load">
+          <Volume weeks={plan.load} marks={[]} />
+          <p className="mt-1 text-soft">
+            {plan.usual > 0 && plan.most !== null
+              ? `Usual is ${digits(plan.usual, 0)} a week; up to ${digits(plan.most, 0)} is no sudden jump. That is a rule of thumb: science doubts that any such share foretells an injury.`
+              : "No week was measured before: begin low."}{" "}
+            Strikes thrown without units are not in it.
+          </p>
+        </section>
+        <Wishes key={`${plan.monday} ${plan.version}`} plan={plan} studentId={studentId} child={student.data.counts_as_child} stopped={!!student.data.stopped} />
+      </div>
+    </div>
+  );
+}
+
+function shifted(day: string, by: number): string {
+  const at = new Date(`${day}T00:00:00Z`);
+  at.setUTCDate(at.getUTCDate() + by);
+  return at.toISOString().slice(0, 10);
+}
+
+/** Seven days; a part is dragged to another, or sent there by its buttons. */
+function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
+  const move = useMovePart(studentId);
+  const drop = useDropPart(studentId);
+  const zone = useZone();
+  const [over, setOver] = useState<number | null>(null);
+  const dropped = (e: DragEvent, day: number) => {
+    e.preventDefault();
+    setOver(null);
+    const id = Number(e.dataTransfer.getData("text/plain"));
+    const part = plan.parts.find((p) => p.id === id);
+    if (part && part.day !== day) move.mutate({ id, day });
+  };
+  return (
+    <ol aria-label="The week" className="mt-3 grid border-t-2 border-ink md:grid-cols-7">
+      {plan.days.map(({ on, thrown }, day) => {
+        const parts = plan.parts.filter((p) => p.day === day);
+        const free = plan.free.find((f) => f.day === day);
+        const minutes = parts.reduce((sum, p) => sum + p.minutes, 0);
+        return (
+          <li
+            key={on}
+            aria-label={`${DAYS[day]!}, ${shortDay(on)}`}
+            className={`min-w-0 border-b border-line px-2 py-2 md:min-h-72 md:border-r md:border-b-0 ${free ? "bg-shade" : ""} ${over === day ? "outline-3 -outline-offset-3 outline-oar" : ""}`}
+            onDragOver={(e) => {
+              e.preventDefault();
+              setOver(day);
+            }}
+            onDragLeave={() => setOver(null)}
+            onDrop={(e) => dropped(e, day)}
+          >
+            <h2 className={`font-semibold ${on === today(zone) ? "text-oar" : ""}`}>
+              {DAYS[day]!.slice(0, 3)} {shortDay(on)}
+            </h2>
+            <p className="numeric text-2xs text-soft">
+              {parts.length > 0 ? `${digits(minutes, 0)} min${free ? ` of ${digits(free.minutes, 0)}` : ", not a free evening"}` : free ? "free" : "rest"}
+              {thrown > 0 && ` · ${thrown} thrown`}
+            </p>
+            <ul>
+              {parts.map((p) => (
+                <Card key={p.id} part={p} busy={move.isPending || drop.isPending} to={(to) => move.mutate({ id: p.id, day: to })} off={() => drop.mutate(p.id)} />
+              ))}
+            </ul>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+const ABOUT: Record<string, string> = { ramp: "light, half, three-quarter", trial: "fresh, before all else", drill: "one point, slowly" };
+
+function Card({ part, busy, to, off }: { part: Part; busy: boolean; to: (day: number) => void; off: () => void }) {
+  const whole = Math.max(part.left + part.right, 1);
+  return (
+    <li className="mt-2 cursor-grab border-t border-line pt-1" draggable onDragStart={(e) => e.dataTransfer.setData("text/plain", String(part.id))}>
+      <p className="leading-tight font-semibold">{part.name}</p>
+      <p className="text-2xs text-soft">{part.left + part.right > 0 ? `${part.strikes}: left ${part.left}, right ${part.right}` : part.kind === "trial" ? `${part.strikes} strikes, ${ABOUT.trial!}` : ABOUT[part.kind]}</p>
+      {part.left + part.right > 0 && (
+        <svg viewBox="0 0 100 8" className="mt-1 h-2 w-full max-w-40" preserveAspectRatio="none" aria-hidden="true">
+          <rect width={(100 * part.left) / whole} height={8} fill="var(--oar)" />
+          <rect x={(100 * part.left) / whole + 0.8} y={0.8} width={Math.max((100 * part.right) / whole - 1.6, 0)} height={6.4} fill="none" stroke="var(--buoy)" strokeWidth={1.6} />
+        </svg>
+      )}
+      <span className="no-print flex">
+        <button className="plain size-9" aria-label={`${part.name}: a day earlier`} disabled={busy || part.day === 0} onClick={() => to(part.day - 1)}>
+          ←
+        </button>
+        <button className="plain size-9" aria-label={`${part.name}: a day later`} disabled={busy || part.day === 6} onClick={() => to(part.day + 1)}>
+          →
+        </button>
+        <button className="plain size-9" aria-label={`Take ${part.name} off`} disabled={busy} onClick={off}>
+          ✕
+        </button>
+      </span>
+    </li>
+  );
+}

@@ -1,0 +1,67 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, unwrap, type Schemas } from "../api/client";
+import { say } from "../ui/toast";
+
+export type Plan = Schemas["PlannedWeek"];
+export type Part = Schemas["PlannedPart"];
+export type Wish = Schemas["WishIn"];
+
+export const DAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+
+/** The week of a Monday; this one where none is named. */
+export function usePlannedWeek(studentId: number, monday: string | null) {
+  return useQuery({
+    queryKey: ["plan", studentId, monday],
+    queryFn: async () => unwrap(await client.GET("/api/students/{student_id}/plan", { params: { path: { student_id: studentId }, query: { monday } } })),
+  });
+}
+
+/** A change that the server answers with the week as it is then. */
+function useChange<What>(studentId: number, send: (what: What) => Promise<Plan>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: send,
+    onSuccess: (week) => {
+      for (const [key, was] of queries.getQueriesData<Plan>({ queryKey: ["plan", studentId] })) if (was?.monday === week.monday) queries.setQueryData(key, week);
+    },
+    onError: (error) => {
+      say({ text: error.message });
+      void queries.invalidateQueries({ queryKey: ["plan", studentId] });
+    },
+  });
+}
+
+export function usePropose(studentId: number) {
+  return useChange(studentId, async (body: Schemas["PlannedWeekIn"]) => unwrap(await client.PUT("/api/students/{student_id}/plan", { params: { path: { student_id: studentId } }, body })));
+}
+
+export function useMovePart(studentId: number) {
+  return useChange(studentId, async ({ id, day }: { id: number; day: number }) => unwrap(await client.PUT("/api/plan-parts/{part_id}", { params: { path: { part_id: id } }, body: { day } })));
+}
+
+export function useDropPart(studentId: number) {
+  return useChange(studentId, async (id: number) => unwrap(await client.DELETE("/api/plan-parts/{part_id}", { params: { path: { part_id: id } } })));
+}
+
+/** Tonight's sets from the plan. */
+export function useTonight(studentId: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async () => unwrap(await client.POST("/api/students/{student_id}/plan/tonight", { params: { path: { student_id: studentId } } })),
+    onSettled: () => Promise.all([["tonight"], ["evening"], ["take"]].map((queryKey) => queries.invalidateQueries({ queryKey }))),
+  });
+}
+
+/** What stands above the board: evenings, strikes, and who gets something back. */
+export function headline(week: Plan): string {
+  const evenings = new Set(week.parts.map((p) => p.day)).size;
+  if (evenings === 0) return "Nothing is planned yet.";
+  const many = ["No", "One", "Two", "Three", "Four", "Five", "Six", "Seven"][evenings]!;
+  const parts = [`${many} ${evenings === 1 ? "evening" : "evenings"}${week.planned ? `, ${week.planned} strikes` : ""}.`];
+  for (const [kind, owed, name] of [["hands", week.owed_hands, "hand"], ["kicks", week.owed_kicks, "leg"]] as const) {
+    const own = week.parts.filter((p) => p.kind === kind);
+    const back = Math.min(Math.abs(owed), Math.abs(own.reduce((sum, p) => sum + p.left - p.right, 0)));
+    if (back > 0) parts.push(`The ${owed > 0 ? "right" : "left"} ${name} gets ${back} back.`);
+  }
+  return parts.join(" ");
+}
