@@ -30,9 +30,24 @@ def floor_up(page: Page) -> None:
         page.keyboard.press("ArrowDown")
     page.get_by_label("Draw under it").select_option("set")
     take(page, "read-floor-up")
-    page.get_by_role("button", name="Light", exact=True).click()
-    take(page, "read-floor-up-dark")
-    page.get_by_role("button", name="Dark", exact=True).click()
+
+
+def a_week(page: Page) -> None:
+    """Next week, proposed from four wishes of which one has to bend."""
+    student(page, "Petra Vanek", "Plan")
+    page.get_by_role("button", name="The next one").click()
+    page.wait_for_load_state("networkidle")
+    for wish in ("Trial of weight transfer", "Straight-path gate", "Straights", "Round kicks"):
+        one = page.get_by_label("One more").get_by_role("option", name=wish, exact=True)
+        if one.count():
+            page.get_by_label("One more").select_option(label=wish)
+    page.get_by_label("Straights: strikes an evening").fill("20")
+    for day in ("Tue", "Thu", "Sat"):
+        page.get_by_label(day, exact=True).check()
+    page.get_by_role("button", name="Propose the week").click()
+    page.get_by_role("button", name="Take Ramp off").first.wait_for()
+    page.locator("main").evaluate("(m) => m.scrollTo(0, 0)")
+    take(page, "plan")
 
 
 def at_the_bag(page: Page) -> None:
@@ -92,7 +107,8 @@ def force(page: Page) -> None:
     page.locator("body").click(position={"x": 3, "y": 400})
     for _ in range(9):
         page.keyboard.press("ArrowDown")
-    page.get_by_role("button", name="Impulse").last.click()
+    page.get_by_role("button", name="Sort by Impulse", exact=True).click()
+    page.get_by_text("Drawing the force curve").wait_for(state="hidden")
     take(page, "read-force")
 
 
@@ -102,6 +118,7 @@ def trials(page: Page) -> None:
     take(page, "compare")
     student(page, "Maren Aalto", "Weeks")
     take(page, "weeks")
+    a_week(page)
     page.get_by_role("link", name="Class", exact=True).click()
     page.get_by_role("region", name="Gained", exact=True).wait_for()
     take(page, "class")

@@ -143,7 +143,7 @@ def test_a_strike_is_thrown_out_and_the_undo_takes_it_back(coach: Page) -> None:
 def test_sorting_and_filtering_the_table(coach: Page) -> None:
     open_reading(coach, "Idris Bellamy")
     header = coach.get_by_role("columnheader", name="Peak force")
-    header.get_by_role("button").click()
+    header.get_by_role("button", name="Sort by Peak force").click()
     expect(header).to_have_attribute("aria-sort", "descending")
     column = coach.get_by_role("row").locator("[role=gridcell]:nth-child(4)")
     shown = [int(t.replace(",", "")) for t in column.all_inner_texts()]
