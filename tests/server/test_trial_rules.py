@@ -160,6 +160,7 @@ def test_an_empty_trial_says_that_nothing_was_thrown(student: Student, coach: Cl
     made = send(coach, "post", "trials", plan(student)).json()
     told = coach.get(f"/api/trials/{made['id']}/compare?student_id={student.pk}").json()
     assert "nothing was thrown" in told["claim"]["refused"]
+    assert (told["outcome"], told["sentence"]["before"]) == ("begun", "Just begun:")
     assert told["strikes"]["id"] == []
 
 

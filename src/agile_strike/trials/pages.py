@@ -57,7 +57,7 @@ class SummaryOut(Schema):
     sentence: SentenceOut
     in_shares: bool
     worse: bool | None
-    outcome: str  #: gained, faded, lost, same, open or refused
+    outcome: str  #: gained, faded, lost, same, open, begun or refused
     trade: str
     needed: str
     worth_settling: bool  #: false where an open question would cost more than its answer

@@ -18,6 +18,7 @@ const GROUPS = [
   { key: "lost", name: "Lost by it" },
   { key: "same", name: "No difference" },
   { key: "open", name: "Not settled" },
+  { key: "begun", name: "Just begun" },
   { key: "refused", name: "No fair comparison" },
 ] as const;
 
@@ -143,6 +144,7 @@ function headline(rows: Schemas["ClassRow"][]): string {
     [count("lost"), "lost by it"],
     [count("same"), "saw no difference"],
     [count("open"), "not settled"],
+    [count("begun"), "just begun"],
     [count("refused"), "not comparable"],
   ].filter(([n]) => n);
   const text = parts.map(([n, what]) => `${n} ${what}`).join(", ");

@@ -40,7 +40,8 @@ def in_shares(measure: Measure) -> bool:
 def sentence(c: Claim, measure: Measure, ci95_pct: tuple[float, float] | None) -> Sentence:
     """`ci95_pct` is the interval in per cent of the first level; it is not used for measures told in their unit."""
     if c.refused or c.effect is None:
-        return Sentence("No fair comparison:", f"{c.refused or 'nothing to compare'}.", "")
+        before = "Just begun:" if begun(c) else "No fair comparison:"
+        return Sentence(before, f"{c.refused or 'nothing to compare'}.", "")
     first, second = c.levels[0], c.levels[1]
     noun = measure.in_a_sentence
     told = sum(c.n.get(k, 0) for k in c.levels[:2])
@@ -77,10 +78,15 @@ def faded(c: Claim) -> bool:
     return any(n.kind == "fading" for n in c.notes)
 
 
+def begun(c: Claim) -> bool:
+    """Whether there is nothing to compare yet, since one of the levels was never thrown."""
+    return c.effect is None and any(not c.n.get(level) for level in c.levels[:2])
+
+
 def outcome(c: Claim, measure: Measure) -> str:
-    """What came of it for the student: `gained`, `faded`, `lost`, `same`, `open` or `refused`."""
+    """What came of it for the student: `gained`, `faded`, `lost`, `same`, `open`, `begun` or `refused`."""
     if c.verdict is None or c.effect is None:
-        return "refused"
+        return "begun" if begun(c) else "refused"
     if c.verdict in ("not_settled", "no_difference"):
         return "open" if c.verdict == "not_settled" else "same"
     harm = worse(c, measure)
