@@ -150,7 +150,7 @@ function Told({ trial, comparison: c, measure, studentId, registry, change, ever
             />
           )}
           <div className="mt-2 grid gap-8 border-t sm:grid-cols-2 border-line pt-2">
-            <Weakens claim={c.claim} planned={c.planned} />
+            <Weakens comparison={c} />
             {!everybody && <DecisionPanel trial={trial} studentId={studentId} level={c.levels[1]!} said={`${c.sentence.before} ${c.sentence.figures} ${c.sentence.after}`} />}
           </div>
         </div>
@@ -181,13 +181,14 @@ function LevelKey({ level, name, n }: { level: 0 | 1; name: string; n: number | 
   );
 }
 
-function Weakens({ claim, planned }: { claim: Schemas["ClaimOut"]; planned: string }) {
+function Weakens({ comparison }: { comparison: Schemas["CompareOut"] }) {
   const [units] = useUnits();
+  const { claim, planned } = comparison;
   return (
     <section aria-label="What weakens this">
       <h2 className="wide-title text-base">What weakens this</h2>
       {claim.notes.length === 0 && !planned ? (
-        <p className="text-soft">{claim.refused ? "It is no fair comparison to begin with." : "Nothing that was looked for: evenings, order, drift, fading, uneven or thrown-out strikes."}</p>
+        <p className="text-soft">{comparison.outcome === "begun" ? "There is nothing to compare yet." : claim.refused ? "It is no fair comparison to begin with." : "Nothing that was looked for: evenings, order, drift, fading, uneven or thrown-out strikes."}</p>
       ) : (
         <ul className="space-y-1">
           {planned && <li className="border-l-4 border-buoy pl-2">{planned}</li>}
