@@ -13,6 +13,7 @@ from agile_strike.evening.models import Session, Volume
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
 from agile_strike.plans.services import monday_of
+from agile_strike.trials.models import Trial
 
 pytestmark = pytest.mark.django_db
 KICKS = {"kind": "kicks", "name": "Round kicks", "evenings": 4, "strikes": 100, "key": "round"}
@@ -59,6 +60,19 @@ def test_what_is_sore_rests_until_it_is_cleared(student: Student, coach: Client)
     pain.save()
     again = send(coach, "put", f"students/{student.pk}/plan", asked(monday, told["version"])).json()
     assert "kicks" in {p["kind"] for p in again["parts"]}
+
+
+def test_a_trial_rests_with_the_limb_that_throws_its_strike(student: Student, trial: Trial, coach: Client) -> None:
+    monday, path = next_monday(student), f"students/{student.pk}/plan"
+    wish = {"kind": "trial", "name": "Full shift", "evenings": 1, "strikes": 32, "minutes": 14.0, "key": str(trial.pk)}
+    Mark.objects.create(student=student, kind="injury", since=monday, text="sore wrist")
+    told = send(coach, "put", path, asked(monday, wishes=[wish])).json()
+    assert (told["parts"], "soreness" in told["wishes"][0]["bent"]) == ([], True)
+    Mark.objects.update(text="left ankle")
+    told = send(coach, "put", path, asked(monday, told["version"], wishes=[wish])).json()
+    assert [p["kind"] for p in told["parts"]] == ["ramp", "trial"]
+    strange = asked(monday, told["version"], wishes=[{**wish, "key": "987654"}])
+    assert send(coach, "put", path, strange).status_code == 404
 
 
 def test_a_week_is_held_to_the_weeks_before_and_shows_what_was_thrown(

@@ -7,7 +7,6 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from agile_strike.core.plan.wishes import Kind, Wish
-from agile_strike.evening.models import Session
 from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Day, Finite, In, Name, Problem, Version, Word
 from agile_strike.people.models import Student
@@ -101,9 +100,8 @@ class PlannedWeek(Schema):
 
 
 def _told(student: Student, row: Week) -> PlannedWeek:
-    k = services.known(student, row)
-    end = row.monday + dt.timedelta(days=7)
-    strikes = services.thrown(student, row.monday - services.BEFORE, end)
+    strikes = services.thrown_round(student, row)
+    k = services.known(student, row, strikes)
     parts = list(row.parts.all()) if row.pk else []
     days = [row.monday + dt.timedelta(days=d) for d in range(7)]
     return PlannedWeek(
@@ -162,5 +160,5 @@ def drop(request: HttpRequest, part_id: int) -> PlannedWeek:
 @router.post("/students/{student_id}/plan/tonight", response={200: Changed, 422: Problem})
 def tonight(request: HttpRequest, student_id: int) -> Changed:
     """Tonight's sets from the plan."""
-    session: Session = services.tonight(gym(request), _student(request, student_id))
-    return Changed(changed=session.pk)
+    services.tonight(gym(request), _student(request, student_id))
+    return Changed(changed=1)

@@ -2,12 +2,13 @@
 
 import datetime as dt
 from collections import Counter
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from django.db import transaction
 
 from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
+from agile_strike.core.live.calls import limb_of
 from agile_strike.core.plan.sore import resting
 from agile_strike.core.plan.week import week
 from agile_strike.core.plan.wishes import DAYS, Known, Wish
@@ -22,6 +23,7 @@ from agile_strike.people.models import Mark, Student
 from agile_strike.people.services import age_of, allow
 from agile_strike.plans.models import Part, Week
 from agile_strike.review.models import Strike
+from agile_strike.trials.models import Trial
 
 BEFORE = dt.timedelta(weeks=8)
 OWED_OVER = dt.timedelta(weeks=4)
@@ -47,10 +49,14 @@ def load(strikes: list[tuple[dt.date, str]]) -> list[Thrown]:
     return thrown_weeks([day for day, _ in strikes], [limb for _, limb in strikes])
 
 
-def known(student: Student, row: Week) -> Known:
-    """What the week is planned from: the weeks before, what is owed, what is sore."""
-    before = thrown(student, row.monday - BEFORE, row.monday)
-    now = thrown(student, row.monday, row.monday + dt.timedelta(days=DAYS))
+def thrown_round(student: Student, row: Week) -> list[tuple[dt.date, str]]:
+    """What was thrown in the weeks before a planned one, and in it."""
+    return thrown(student, row.monday - BEFORE, row.monday + dt.timedelta(days=DAYS))
+
+
+def known(student: Student, row: Week, strikes: list[tuple[dt.date, str]]) -> Known:
+    """What the week is planned from: what was thrown round it, what is owed, what is sore."""
+    before = [one for one in strikes if one[0] < row.monday]
     over = (student.gym.today - row.monday).days  # days of the week that are over
     usual = [w.strikes for w in load(before)[-WEEKS_BEFORE:] if w.strikes]
     sunday = row.monday - dt.timedelta(days=1)
@@ -59,7 +65,7 @@ def known(student: Student, row: Week) -> Known:
         free={int(day): float(minutes) for day, minutes in row.free.items() if int(day) >= over},
         child=is_child(age_of(student.birth_date, student.gym.today)),
         usual_strikes=sum(usual) / len(usual) if usual else 0.0,
-        thrown=len(now),
+        thrown=len(strikes) - len(before),
         easy=row.easy,
         volume_before=kicks >= KICK_DAY,
         sore=resting(soreness(student, row.monday)),
@@ -102,13 +108,14 @@ def propose(
     for wish in wishes:
         if wish.counts and f"lead-{wish.key}" not in STRIKE_CODES:
             raise BadInput(f"{wish.name}: count a strike that is thrown from both sides, as round or straight.")
+    wishes = [replace(w, part=_part_of(student.gym, w)) if w.kind == "trial" else w for w in wishes]
     allow(student, student.gym.today)
     with transaction.atomic():
         Student.objects.select_for_update().get(pk=student.pk)
         row = of(student, monday)
         _unchanged(row, version)
         row.wishes, row.free, row.easy = [asdict(w) for w in wishes], {str(d): m for d, m in free.items()}, easy
-        told = week(wishes, known(student, row))
+        told = week(wishes, known(student, row, thrown_round(student, row)))
         row.bent = {str(b.wish): b.text for b in told.bent}
         row.version += 1
         row.save()
@@ -119,6 +126,14 @@ def propose(
             for place, item in enumerate(items)
         )
     return row
+
+
+def _part_of(gym: Gym, wish: Wish) -> str:
+    """Whether a trial's strike is thrown with hands or is a kick. Raises NotYours where there is no such trial."""
+    trial = Trial.objects.for_gym(gym).filter(pk=int(wish.key) if wish.key.isdecimal() else 0).first()
+    if trial is None:
+        raise NotYours("trial")
+    return "kicks" if limb_of(trial.code, "").endswith(("foot", "knee")) else "hands"
 
 
 def _unchanged(row: Week, version: int) -> None:

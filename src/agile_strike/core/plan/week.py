@@ -115,7 +115,7 @@ class _Programme:
         days, each = range(DAYS), list(enumerate(self.wishes))
         most_kicks = float(sum(w.strikes for w in self.wishes if w.kind == "kicks"))
         for i, w in each:
-            if w.kind in k.sore or (w.kind == "trial" and w.key in k.sore):
+            if w.kind in k.sore or w.part in k.sore:
                 out.append(_Row("sore", {self.on(i, d): 1.0 for d in days}, 0.0))
             if w.counts:
                 for d in days:  # sets only where it is on, and it is on only with a set
@@ -140,6 +140,7 @@ class _Programme:
             for i, w in each:
                 spent |= {self.sets(i, d): MINUTES_A_SET} if w.counts else {self.on(i, d): w.minutes}
                 out.append(_Row("", {self.on(i, d): 1.0, self.evening(d): -1.0}, 0.0))
+            # an evening that is not free is as long as the longest: so that leaving "free" out tells of "free" alone
             out.append(_Row("minutes", spent, k.free.get(d, max(k.free.values(), default=60.0))))
             out.append(
                 _Row("one_fault", {self.on(i, d): 1.0 for i, w in each if w.kind == "drill"}, float(MOST_DRILLS))

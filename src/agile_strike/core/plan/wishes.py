@@ -30,7 +30,8 @@ class Wish:
     evenings: int
     strikes: int = 0  #: each evening; of a count in sets of ten, as many as fit
     minutes: float = 0.0  #: each evening; of a count by its sets
-    key: str = ""  #: of the trial or the drill
+    key: str = ""  #: of the trial or the drill, or the family that is counted
+    part: str = ""  #: hands or kicks, of a trial: what its strike is thrown with
 
     @property
     def counts(self) -> bool:
