@@ -267,14 +267,14 @@ def test_a_school_is_changed_in_the_playbook(coach: Page) -> None:
     coach.get_by_role("link", name="Playbook", exact=True).click()
     coach.get_by_role("link", name="Schools").click()
     coach.get_by_role("button", name="Change drive through").click()
-    coach.get_by_label("Upper edge of check 1", exact=True).fill("22")
+    coach.get_by_label("Upper edge of check 1, °", exact=True).fill("22")
     choose(coach, "Strikes of check 1", "jab", "lead straight")
     choose(coach, "Strikes of check 1", "round kick, snapped, either side")
     coach.get_by_role("button", name="Strikes of check 1: without hook, either side").click()
     no_barriers(coach)
     coach.get_by_role("button", name="Save").click()
     row = coach.get_by_role("row", name=re.compile("Lean into it"))
-    expect(row.get_by_role("cell", name="8 to 22 deg")).to_be_visible()
+    expect(row.get_by_role("cell", name="8 to 22 °")).to_be_visible()
     expect(row).to_contain_text("straight; uppercut; overhand; lead straight; round kick, snapped")
 
 

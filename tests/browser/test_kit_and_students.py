@@ -122,7 +122,7 @@ def test_figures_are_read_in_pounds_and_feet_and_the_choice_stays(coach: Page) -
     expect(pounds).not_to_have_text(f"{kilograms:.1f}")
     assert float(pounds.inner_text()) == pytest.approx(2.20462 * kilograms, abs=0.12)
     coach.reload()
-    expect(coach.get_by_role("spinbutton", name="Pounds")).to_be_visible()
+    expect(coach.get_by_role("spinbutton", name="Mass, lb", exact=True)).to_be_visible()
     coach.get_by_role("button", name="US units").click()
     expect(coach.get_by_role("spinbutton", name="Mass, kg", exact=True)).to_be_visible()
 
@@ -132,7 +132,7 @@ def test_no_page_runs_off_a_tablet(coach: Page, wide: int, high: int) -> None:
     coach.set_viewport_size({"width": wide, "height": high})
     coach.get_by_label("Student").select_option("Maren Aalto")
     expect(coach.get_by_role("heading", name="Maren Aalto")).to_be_visible()
-    parts = ("Prepare", "Measure", "Bags", "Read", "Compare", "Weeks", "Class", "Students", "Kit", "Playbook")
+    parts = ("Prepare", "Measure", "Bags", "Read", "Compare", "Weeks", "Plan", "Class", "Students", "Kit", "Playbook")
     for part in ("the student's own page", *parts):
         if part in parts:
             coach.get_by_role("link", name=part, exact=True).first.click()
