@@ -10,6 +10,7 @@ from django.db.models import Count, QuerySet
 from agile_strike.capture.models import Recording, Wear
 from agile_strike.core import cautions
 from agile_strike.core.errors import NotYours
+from agile_strike.core.vocabulary import EFFORT
 from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym
 from agile_strike.people.services import age_of, mass_on, stance_on
@@ -141,7 +142,7 @@ def page(gym: Gym, session_id: int) -> EveningPage:
 
 def _cautions(gym: Gym, row: Session) -> list[str]:
     planned = list(row.planned.values_list("code", "levels"))
-    ramp = any("effort" in levels for _, levels in planned)
+    ramp = any(EFFORT in levels for _, levels in planned)
     age = age_of(row.student.birth_date, row.day)
     return cautions.tonight([code for code, _ in planned], entries.care(gym), age, row.soreness, ramp)
 
