@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { client, csrfToken, Refused, unwrap } from "./client";
+import { useRemoving } from "./removal";
 
 export function useMe() {
   return useQuery({ queryKey: ["me"], queryFn: async () => unwrap(await client.GET("/api/session")), staleTime: Infinity });
@@ -53,27 +54,30 @@ export function useRecordings(studentId: number) {
 }
 
 export function useRecording(id: number | undefined) {
+  const removing = useRemoving();
   return useQuery({
     queryKey: ["recordings", id],
-    enabled: id !== undefined,
+    enabled: id !== undefined && !removing,
     queryFn: async ({ signal }) =>
       unwrap(await client.GET("/api/recordings/{recording_id}", { signal, params: { path: { recording_id: id! } } })),
   });
 }
 
 export function useStrikes(id: number | undefined) {
+  const removing = useRemoving();
   return useQuery({
     queryKey: ["recordings", id, "strikes"],
-    enabled: id !== undefined,
+    enabled: id !== undefined && !removing,
     queryFn: async ({ signal }) =>
       unwrap(await client.GET("/api/recordings/{recording_id}/strikes", { signal, params: { path: { recording_id: id! } } })),
   });
 }
 
 export function useCurves(ids: number[]) {
+  const removing = useRemoving();
   return useQuery({
     queryKey: ["curves", ids],
-    enabled: ids.length > 0,
+    enabled: ids.length > 0 && !removing,
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: async () => unwrap(await client.GET("/api/curves", { params: { query: { ids } } })),
@@ -82,9 +86,10 @@ export function useCurves(ids: number[]) {
 
 /** One strike, opened: its curves from the floor up, its force over time, its school's judgement. */
 export function useStrikePage(strikeId: number | undefined, setId: number | null | undefined, under = "") {
+  const removing = useRemoving();
   return useQuery({
     queryKey: ["strike", strikeId, under, setId],
-    enabled: strikeId !== undefined,
+    enabled: strikeId !== undefined && !removing,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
     retry: false,
@@ -94,8 +99,10 @@ export function useStrikePage(strikeId: number | undefined, setId: number | null
 
 /** Why each measure that a strike lacks is not there. */
 export function useAbsent(strikeId: number) {
+  const removing = useRemoving();
   return useQuery({
     queryKey: ["absent", strikeId],
+    enabled: !removing,
     staleTime: 60_000,
     queryFn: async ({ signal }) => unwrap(await client.GET("/api/strikes/{strike_id}/absent", { signal, params: { path: { strike_id: strikeId } } })),
   });

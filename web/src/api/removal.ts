@@ -1,8 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useIsMutating, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { say } from "../ui/toast";
 import { client, unwrap } from "./client";
 
 export type Kind = "student" | "recording" | "bag" | "school" | "trial";
+
+const REMOVAL = ["removal"];
+
+/** Whether something is on its way out or back, lists and all: what the page shows may be gone, and is not asked for. */
+export function useRemoving(): boolean {
+  return useIsMutating({ mutationKey: REMOVAL }) > 0;
+}
 
 /** Take something out of sight, with the way back; and put it back. */
 export function useRemoval(after?: () => void) {
@@ -14,12 +21,14 @@ export function useRemoval(after?: () => void) {
     await queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "students" });
   };
   const takeBack = useMutation({
+    mutationKey: REMOVAL,
     mutationFn: async (what: { kind: Kind; id: number }) => unwrap(await client.POST("/api/removals/undo", { body: what })),
     onSuccess: (made) => say({ text: `${made.name} is back.` }),
     onError: (error) => say({ text: error.message }),
     onSettled: settle,
   });
   const remove = useMutation({
+    mutationKey: REMOVAL,
     mutationFn: async (what: { kind: Kind; id: number }) => unwrap(await client.POST("/api/removals", { body: what })),
     onMutate: () => queries.cancelQueries(), // what is still on its way may soon be of something that is gone
     onSuccess: (made, what) => {
