@@ -17,6 +17,7 @@ from agile_strike.gym.api import router as gym
 from agile_strike.intake.api import router as intake
 from agile_strike.kit.api import router as kit
 from agile_strike.live.api import router as live
+from agile_strike.logbook.api import router as logbook
 from agile_strike.people.api import router as people
 from agile_strike.plans.api import router as plans
 from agile_strike.playbook.api import router as playbook
@@ -33,7 +34,7 @@ class _Finite(JSONRenderer):
 
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None, renderer=_Finite())
-for router in (gym, people, kit, playbook, evening, capture, review, trials, plans, intake, live, removal):
+for router in (gym, people, kit, playbook, evening, capture, review, trials, plans, logbook, intake, live, removal):
     api.add_router("", router)
 
 

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "agile_strike.review",
     "agile_strike.trials",
     "agile_strike.plans",
+    "agile_strike.logbook",
     "agile_strike.intake",
     "agile_strike.live",
     "agile_strike.removal",

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from agile_strike.evening import services
 from agile_strike.evening.models import PlannedSet, Session
-from agile_strike.gym.asking import found, gym
+from agile_strike.gym.asking import found, gym, user
 from agile_strike.gym.bodies import Changed, Count, Day, Id, In, Line, Problem, Text, Version, Word
 from agile_strike.people.models import Student
 
@@ -102,7 +102,7 @@ def start(request: HttpRequest, student_id: int, what: EveningIn) -> Any:
 @router.put("/evenings/{evening_id}/notes", response={200: EveningRow, 422: Problem, 409: Problem})
 def note(request: HttpRequest, evening_id: int, what: EveningNotesIn) -> Session:
     text = services.EveningText(gear=what.gear, soreness=what.soreness, notes=what.notes)
-    return services.note(gym(request), evening_id, text, what.version)
+    return services.note(gym(request), evening_id, text, what.version, user(request))
 
 
 @router.put("/evenings/{evening_id}/looked", response={200: Changed, 422: Problem})

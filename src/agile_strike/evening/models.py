@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from agile_strike.gym.models import GymRows
+from agile_strike.gym.words import words_index
 from agile_strike.people.models import Student
 from agile_strike.playbook.models import School
 
@@ -34,6 +35,10 @@ class Session(models.Model):
 
     class Meta:
         ordering = ["-day", "-id"]
+        indexes = [
+            words_index("gear", "soreness", "notes", name="evening_words"),
+            models.Index(fields=["-day"], name="evenings_by_day"),
+        ]
         constraints = [models.UniqueConstraint(fields=["student", "day"], name="one_evening_a_day")]
 
     def __str__(self) -> str:

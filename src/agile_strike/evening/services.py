@@ -3,6 +3,7 @@
 import datetime as dt
 from dataclasses import dataclass, field, replace
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
 
@@ -15,7 +16,7 @@ from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import EFFORT, EFFORTS, RESERVED, STRIKE_CODES
 from agile_strike.evening.models import PlannedSet, Session, Volume
 from agile_strike.gym.models import Gym
-from agile_strike.people.models import Student
+from agile_strike.people.models import Earlier, Student
 from agile_strike.people.services import age_of, allow
 from agile_strike.playbook import entries
 from agile_strike.playbook.models import School
@@ -49,12 +50,13 @@ class EveningText:
 
 
 @transaction.atomic
-def note(gym: Gym, session_id: int, text: EveningText, version: int) -> Session:
-    """Write it over what was noted; refused where another coach wrote meanwhile."""
+def note(gym: Gym, session_id: int, text: EveningText, version: int, by: User) -> Session:
+    """Write it over what was noted, which is kept; refused where another coach wrote meanwhile."""
     row = own(gym, session_id)
+    was = "; ".join(filter(None, (row.gear, f"sore: {row.soreness}" if row.soreness else "", row.notes)))
     if row.version != version:
-        now = "; ".join(filter(None, (row.gear, f"sore: {row.soreness}" if row.soreness else "", row.notes[:80])))
-        raise ChangedMeanwhile("this evening", f"it now says “{now or 'nothing'}”")
+        raise ChangedMeanwhile("this evening", f"it now says “{was[:200] or 'nothing'}”")
+    Earlier.objects.create(gym=gym, student_id=row.student_id, of=Earlier.Of.EVENING, key=row.pk, said=was, by=by)
     row.gear, row.soreness, row.notes = text.gear.strip(), text.soreness.strip(), text.notes.strip()
     row.version += 1
     row.save(update_fields=["gear", "soreness", "notes", "version"])

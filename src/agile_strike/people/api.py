@@ -6,11 +6,12 @@ from typing import Any, cast
 from django.db.models import Count, Max, Prefetch, Q, QuerySet
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
+from pydantic import Field
 
 from agile_strike.core.children import is_child, no_consent
-from agile_strike.gym.asking import found, gym
-from agile_strike.gym.bodies import Day, In, Line, Name, Problem, Version
-from agile_strike.people import services
+from agile_strike.gym.asking import found, gym, user
+from agile_strike.gym.bodies import Changed, Day, In, Line, Name, Problem, Version, Word
+from agile_strike.people import marks, services
 from agile_strike.people.models import BodyMass, Student
 
 router = Router()
@@ -105,6 +106,17 @@ class MassIn(In):
     was_kg: float | None = None  #: what the page showed for that day, where it showed anything
 
 
+class MarkIn(In):
+    kind: Word
+    since: Day
+    until: Day | None = None
+    text: Line = Field(max_length=200)
+
+
+class OverIn(In):
+    until: Day | None  #: its last day; none: it is not over after all
+
+
 STANDING = Q(recordings__removed_at__isnull=True)
 
 
@@ -168,3 +180,19 @@ def note_left(request: HttpRequest, student_id: int, what: LeftIn) -> Student:
     row = found(shown(request), student_id, "student")
     services.note_left(row, what.left, row.gym.today, what.version)
     return shown(request).get(pk=student_id)
+
+
+@router.post("/students/{student_id}/marks", response={200: Changed, 422: Problem})
+def add_mark(request: HttpRequest, student_id: int, mark: MarkIn) -> Changed:
+    who = found(Student.objects.for_gym(gym(request)), student_id, "student")
+    return Changed(changed=marks.add(who, mark.kind, mark.since, mark.until, mark.text, user(request)).pk)
+
+
+@router.post("/marks/{mark_id}/over", response={200: Changed, 422: Problem})
+def mark_over(request: HttpRequest, mark_id: int, what: OverIn) -> Changed:
+    return Changed(changed=marks.over(gym(request), mark_id, what.until, user(request)).pk)
+
+
+@router.delete("/marks/{mark_id}", response=Changed)
+def remove_mark(request: HttpRequest, mark_id: int) -> Changed:
+    return Changed(changed=marks.remove(gym(request), mark_id))

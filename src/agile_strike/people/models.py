@@ -1,9 +1,11 @@
 """Students and their body mass over time."""
 
+from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
 from agile_strike.gym.models import Gym, GymRows, finite
+from agile_strike.gym.words import words_index
 
 
 class Student(models.Model):
@@ -90,11 +92,13 @@ class Mark(models.Model):
     since = models.DateField()
     until = models.DateField(null=True, blank=True)
     text = models.CharField(max_length=200)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
 
-    objects = GymRows.as_manager()
+    objects = GymRows["Mark"].as_manager()
 
     class Meta:
         ordering = ["since", "id"]
+        indexes = [words_index("text", name="mark_words")]
         constraints = [
             models.CheckConstraint(
                 condition=Q(until__isnull=True) | Q(until__gte=F("since")), name="mark_runs_forward"
@@ -104,3 +108,29 @@ class Mark(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} since {self.since}"
+
+
+class Earlier(models.Model):
+    """What was noted before somebody wrote over it, and who did so when. Rows are only ever added."""
+
+    class Of(models.TextChoices):
+        EVENING = "evening"
+        MARK = "mark"
+        NOTE = "note"
+
+    gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="+")
+    student = models.ForeignKey(Student, on_delete=models.CASCADE, null=True, related_name="+")
+    of = models.CharField(max_length=8, choices=Of.choices)
+    key = models.BigIntegerField(help_text="of the row that was written over")
+    said = models.TextField(blank=True, help_text="as it stood; nothing: it was not noted before")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    objects = GymRows["Earlier"].as_manager()
+
+    class Meta:
+        ordering = ["-id"]
+        indexes = [models.Index(fields=["of", "key"], name="earlier_of_key")]
+
+    def __str__(self) -> str:
+        return f"{self.of} {self.key}, before {self.at}"

@@ -1,6 +1,7 @@
 """A student's week: wishes in, a proposal out, moved and taken off by hand."""
 
 import datetime as dt
+from typing import Any
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
@@ -11,7 +12,7 @@ from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Day, Finite, In, Name, Problem, Version, Word
 from agile_strike.people.models import Student
 from agile_strike.plans import services
-from agile_strike.plans.models import Week
+from agile_strike.plans.models import Part, Week
 
 router = Router()
 
@@ -57,6 +58,7 @@ class PlannedPart(Schema):
     strikes: int
     left: int
     right: int
+    rests: bool  #: what it is thrown with hurts, and is not cleared
 
 
 class PlannedWish(Schema):
@@ -99,10 +101,18 @@ class PlannedWeek(Schema):
     load: list[WeekLoad]
 
 
+PART = ("id", "day", "kind", "name", "key", "minutes", "strikes", "left", "right")
+
+
+def _fields(part: Part) -> dict[str, Any]:
+    return {name: getattr(part, name) for name in PART}
+
+
 def _told(student: Student, row: Week) -> PlannedWeek:
     strikes = services.thrown_round(student, row)
     k = services.known(student, row, strikes)
     parts = list(row.parts.all()) if row.pk else []
+    rests = services.rests(row, parts)
     days = [row.monday + dt.timedelta(days=d) for d in range(7)]
     return PlannedWeek(
         monday=row.monday,
@@ -111,7 +121,7 @@ def _told(student: Student, row: Week) -> PlannedWeek:
         free=[FreeEvening(day=int(day), minutes=minutes) for day, minutes in sorted(row.free.items())],
         easy=row.easy,
         days=[PlannedDay(on=day, thrown=sum(on == day for on, _ in strikes)) for day in days],
-        parts=[PlannedPart.model_validate(p) for p in parts],
+        parts=[PlannedPart(**_fields(p), rests=p.pk in rests) for p in parts],
         planned=sum(p.strikes for p in parts),
         usual=k.usual_strikes,
         most=k.most_strikes + k.thrown if k.usual_strikes else None,

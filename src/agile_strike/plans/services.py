@@ -97,6 +97,15 @@ def of(student: Student, monday: dt.date) -> Week:
     )
 
 
+def rests(row: Week, parts: list[Part]) -> set[int]:
+    """Which parts stand still: what they are thrown with hurts, and nobody has cleared it. Drills say no limb."""
+    sore = resting(soreness(row.student, row.monday))
+    trials = [p for p in parts if p.kind == "trial" and p.key.isdecimal()]
+    codes = dict(Trial.objects.filter(pk__in={int(p.key) for p in trials}).values_list("pk", "code")) if sore else {}
+    out = {p.pk for p in parts if p.kind in sore}
+    return out | {p.pk for p in trials if int(p.key) in codes and _limbs_of(codes[int(p.key)]) in sore}
+
+
 def propose(
     student: Student, monday: dt.date, wishes: list[Wish], free: dict[int, float], easy: bool, version: int
 ) -> Week:
@@ -133,7 +142,11 @@ def _part_of(gym: Gym, wish: Wish) -> str:
     trial = Trial.objects.for_gym(gym).filter(pk=int(wish.key) if wish.key.isdecimal() else 0).first()
     if trial is None:
         raise NotYours("trial")
-    return "kicks" if limb_of(trial.code, "").endswith(("foot", "knee")) else "hands"
+    return _limbs_of(trial.code)
+
+
+def _limbs_of(code: str) -> str:
+    return "kicks" if limb_of(code, "").endswith(("foot", "knee")) else "hands"
 
 
 def _unchanged(row: Week, version: int) -> None:
@@ -177,7 +190,11 @@ def tonight(gym: Gym, student: Student) -> Session:
     """Today's parts as tonight's sets: the ramp, and each count. A trial's blocks come from its own sheet."""
     session = evenings.came(gym, student, gym.today, True)
     row = Week.objects.filter(student=student, monday=monday_of(gym.today)).first()
-    for part in row.parts.filter(day=gym.today.weekday()) if row else ():
+    parts = list(row.parts.filter(day=gym.today.weekday())) if row else []
+    rest = rests(row, parts) if row else set()
+    for part in parts:
+        if part.pk in rest:
+            continue
         if part.kind == "ramp" and not any(EFFORT in p.levels for p in session.planned.all()):
             evenings.plan_ramp(gym, session.pk, "rear-straight")
         if part.kind in ("hands", "kicks"):

@@ -4,6 +4,7 @@ from typing import Self
 
 from django.conf import settings
 from django.contrib.postgres.fields import ArrayField
+from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 from django.db.models import Q
 
@@ -12,6 +13,7 @@ from agile_strike.core.registry import NUMERIC, PROVISIONAL
 from agile_strike.core.strikes import BAG, KINDS
 from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import GymRows, finite
+from agile_strike.gym.words import words_of
 from agile_strike.playbook.models import School
 
 
@@ -111,6 +113,10 @@ class Strike(MeasureColumns):
 
     class Meta:
         ordering = ["recording", "number"]
+        indexes = [  # few strikes have a note
+            models.Index(fields=["recording"], name="strike_notes", condition=~Q(note="")),
+            GinIndex(words_of("note"), name="strike_words", condition=~Q(note="")),
+        ]
         constraints = [
             models.UniqueConstraint(fields=["recording", "number"], name="strike_number_once"),
             models.CheckConstraint(

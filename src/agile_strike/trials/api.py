@@ -254,17 +254,6 @@ def weeks_csv(
     return attached(as_csv(whole), CSV, f"{who.label}-weeks-{measure}.csv")
 
 
-@router.post("/students/{student_id}/marks", response={200: Changed, 422: Problem})
-def add_mark(request: HttpRequest, student_id: int, mark: s.MarkIn) -> Changed:
-    who = _student(request, student_id)
-    return Changed(changed=weeks.add_mark(gym(request), who, mark.kind, mark.since, mark.until, mark.text).pk)
-
-
-@router.delete("/marks/{mark_id}", response=Changed)
-def remove_mark(request: HttpRequest, mark_id: int) -> Changed:
-    return Changed(changed=weeks.remove_mark(gym(request), mark_id))
-
-
 @router.get("/class", response=pages.ClassOut)
 def the_class(request: HttpRequest) -> pages.ClassOut:
     return classroom.page(gym(request))

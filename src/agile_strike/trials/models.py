@@ -7,6 +7,7 @@ from django.db.models import F, Q
 
 from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym, GymRows, finite
+from agile_strike.gym.words import words_index
 from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
 
@@ -150,6 +151,7 @@ class Decision(models.Model):
 
     class Meta:
         ordering = ["-decided_on", "-id"]
+        indexes = [words_index("reason", "level", name="decision_words")]
         constraints = [models.CheckConstraint(condition=~Q(reason=""), name="decided_for_a_reason")]
 
     def __str__(self) -> str:

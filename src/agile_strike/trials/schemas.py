@@ -162,10 +162,3 @@ class DecisionIn(In):
 class EndIn(In):
     ended: bool
     version: Version
-
-
-class MarkIn(In):
-    kind: Word
-    since: Day
-    until: Day | None = None
-    text: Line = Field(max_length=200)

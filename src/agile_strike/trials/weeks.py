@@ -6,7 +6,6 @@ from dataclasses import asdict
 
 import numpy as np
 import pyarrow as pa
-from django.db import transaction
 
 from agile_strike.capture.models import Recording
 from agile_strike.core.children import is_child
@@ -19,7 +18,7 @@ from agile_strike.formats.tabular import figures, narrowed, short, words
 from agile_strike.formats.weeks_table import told
 from agile_strike.gym.models import Gym
 from agile_strike.kit.models import BagVersion
-from agile_strike.people.models import Mark, Student
+from agile_strike.people.models import Student
 from agile_strike.people.services import age_of
 from agile_strike.trials.compare import late_in
 from agile_strike.trials.models import Decision
@@ -195,18 +194,3 @@ def _volume(whole: pa.Table) -> list[WeekOut]:
         WeekOut(**{**asdict(w), "flags": list(w.flags)})
         for w in balance.weeks(_days(whole), words(whole, "limb").tolist())
     ]
-
-
-@transaction.atomic
-def add_mark(gym: Gym, student: Student, kind: str, since: dt.date, until: dt.date | None, text: str) -> Mark:
-    if kind not in Mark.Kind.values:
-        raise BadInput("A mark is an injury, a break or something other.")
-    if not text.strip():
-        raise BadInput("Say in a few words what happened.")
-    if until is not None and until < since:
-        raise BadInput("It can't be over before it began.")
-    return Mark.objects.create(student=student, kind=kind, since=since, until=until, text=text.strip()[:200])
-
-
-def remove_mark(gym: Gym, mark_id: int) -> int:
-    return Mark.objects.for_gym(gym).filter(pk=mark_id).delete()[0]

@@ -419,6 +419,120 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log
+         * @description A page of it, the latest first.
+         */
+        get: operations["agile_strike_logbook_api_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Log Csv
+         * @description All lines that were asked for, the latest first.
+         */
+        get: operations["agile_strike_logbook_api_log_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write */
+        post: operations["agile_strike_logbook_api_write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/notes/{note_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Reword */
+        put: operations["agile_strike_logbook_api_reword"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/notes/{note_id}/gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Gone
+         * @description Take a note away, or put it back.
+         */
+        put: operations["agile_strike_logbook_api_gone"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/{of}/{key}/before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Said Before
+         * @description What a line said before it was written over.
+         */
+        get: operations["agile_strike_logbook_api_said_before"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marks/{mark_id}": {
         parameters: {
             query?: never;
@@ -430,7 +544,24 @@ export interface paths {
         put?: never;
         post?: never;
         /** Remove Mark */
-        delete: operations["agile_strike_trials_api_remove_mark"];
+        delete: operations["agile_strike_people_api_remove_mark"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marks/{mark_id}/over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark Over */
+        post: operations["agile_strike_people_api_mark_over"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1261,7 +1392,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Add Mark */
-        post: operations["agile_strike_trials_api_add_mark"];
+        post: operations["agile_strike_people_api_add_mark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2215,6 +2346,18 @@ export interface components {
             before: number | null;
             /** Measure */
             measure: string;
+        };
+        /** BeforeOut */
+        BeforeOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Said */
+            said: string;
         };
         /** BeginIn */
         BeginIn: {
@@ -3208,6 +3351,11 @@ export interface components {
             /** Minutes */
             minutes: number;
         };
+        /** GoneIn */
+        GoneIn: {
+            /** Gone */
+            gone: boolean;
+        };
         /** GymIn */
         GymIn: {
             /** Name */
@@ -3456,6 +3604,58 @@ export interface components {
             /** Whole */
             whole: boolean;
         };
+        /** LogAsked */
+        LogAsked: {
+            /**
+             * Show
+             * @default
+             */
+            show: string;
+            /** Since */
+            since?: string | null;
+            /**
+             * Skip
+             * @default 0
+             */
+            skip: number;
+            /** Student */
+            student?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Until */
+            until?: string | null;
+        };
+        /** LogLine */
+        LogLine: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Earlier */
+            earlier: number;
+            /** Key */
+            key: number;
+            /** Kind */
+            kind: string;
+            said: components["schemas"]["SaidOut"];
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number | null;
+        };
+        /** LogOut */
+        LogOut: {
+            /** Lines */
+            lines: components["schemas"]["LogLine"][];
+            /** More */
+            more: boolean;
+            /** Not Over */
+            not_over: components["schemas"]["LogLine"][];
+        };
         /** LookedIn */
         LookedIn: {
             /** Good */
@@ -3663,6 +3863,18 @@ export interface components {
             /** Warn */
             warn: boolean;
         };
+        /** NoteTextIn */
+        NoteTextIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Student */
+            student?: number | null;
+            /** Text */
+            text: string;
+        };
         /**
          * NotedOut
          * @description A strike that a coach wrote something about.
@@ -3715,6 +3927,11 @@ export interface components {
             per_block: number | null;
             /** Sd */
             sd: number | null;
+        };
+        /** OverIn */
+        OverIn: {
+            /** Until */
+            until: string | null;
         };
         /** PartIn */
         PartIn: {
@@ -3852,6 +4069,8 @@ export interface components {
             minutes: number;
             /** Name */
             name: string;
+            /** Rests */
+            rests: boolean;
             /** Right */
             right: number;
             /** Strikes */
@@ -4199,6 +4418,13 @@ export interface components {
             /** Versions */
             versions: number[];
         };
+        /** RewordIn */
+        RewordIn: {
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
+        };
         /** RoundIn */
         RoundIn: {
             /**
@@ -4248,6 +4474,23 @@ export interface components {
              * @default false
              */
             rush: boolean;
+        };
+        /** SaidOut */
+        SaidOut: {
+            /** By */
+            by: string;
+            /** Mass Kg */
+            mass_kg: number | null;
+            /** Open */
+            open: boolean;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** To */
+            to: string;
+            /** Version */
+            version: number | null;
         };
         /**
          * SawOut
@@ -6236,7 +6479,214 @@ export interface operations {
             };
         };
     };
-    agile_strike_trials_api_remove_mark: {
+    agile_strike_logbook_api_log: {
+        parameters: {
+            query?: {
+                student?: number | null;
+                show?: string;
+                text?: string;
+                since?: string | null;
+                until?: string | null;
+                skip?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_logbook_api_log_csv: {
+        parameters: {
+            query?: {
+                student?: number | null;
+                show?: string;
+                text?: string;
+                since?: string | null;
+                until?: string | null;
+                skip?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_logbook_api_write: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteTextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_logbook_api_reword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RewordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_logbook_api_gone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoneIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_logbook_api_said_before: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                of: string;
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeforeOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_people_api_remove_mark: {
         parameters: {
             query?: never;
             header?: never;
@@ -6254,6 +6704,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+        };
+    };
+    agile_strike_people_api_mark_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7986,7 +8471,7 @@ export interface operations {
             };
         };
     };
-    agile_strike_trials_api_add_mark: {
+    agile_strike_people_api_add_mark: {
         parameters: {
             query?: never;
             header?: never;

@@ -12,6 +12,7 @@ import type { Figure } from "./figure";
 import { MeasureSound } from "./MeasureSound";
 import { Rest } from "./Rest";
 import type { Coming, Mark, Struck, Take } from "./take";
+import { WriteDown } from "./WriteDown";
 import { VolumeLeft } from "./Volumes";
 import { levelsOf } from "./words";
 import { usePlannedName } from "../ui/StrikePicker";
@@ -75,6 +76,7 @@ export function BetweenSets({ take, last, strikes, next, pick, begin, figure, re
           <button className="action min-h-16 min-w-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setSound(true)}>
             Sound
           </button>
+          <WriteDown take={take} />
         </div>
       </section>
       <section aria-label="The last set" className="min-w-0">

@@ -1,5 +1,5 @@
 import { useState, type DragEvent } from "react";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { useStudent, useZone } from "../api/queries";
 import { digits, shortDay, today } from "../format";
 import { useAddress } from "../ui/address";
@@ -40,7 +40,11 @@ export function PlanPage() {
       {student.data.stopped && <p className="mt-2 border-l-4 border-buoy pl-3">{student.data.stopped}</p>}
       {plan.sore.map((text) => (
         <p key={text} className="mt-2 border-l-4 border-buoy pl-3">
-          Not over: {text}. What it stops rests until it is marked as over in Weeks.
+          Not over: {text}. What it stops rests until it is cleared in the{" "}
+          <Link className="plain" to={`/log?student=${studentId}`}>
+            log
+          </Link>
+          .
         </p>
       ))}
       <Board plan={plan} studentId={studentId} />
@@ -122,7 +126,8 @@ function Card({ part, busy, to, off }: { part: Part; busy: boolean; to: (day: nu
   const whole = Math.max(part.left + part.right, 1);
   return (
     <li className="mt-2 cursor-grab border-t border-line pt-1" draggable onDragStart={(e) => e.dataTransfer.setData("text/plain", String(part.id))}>
-      <p className="leading-tight font-semibold">{part.name}</p>
+      <p className={`leading-tight font-semibold ${part.rests ? "text-soft line-through" : ""}`}>{part.name}</p>
+      {part.rests && <p className="text-2xs font-semibold text-buoy-ink">Rests until it is cleared</p>}
       <p className="text-2xs text-soft">{part.left + part.right > 0 ? `${part.strikes}: left ${part.left}, right ${part.right}` : part.kind === "trial" ? `${part.strikes} strikes, ${ABOUT.trial!}` : ABOUT[part.kind]}</p>
       {part.left + part.right > 0 && (
         <svg viewBox="0 0 100 8" className="mt-1 h-2 w-full max-w-40" preserveAspectRatio="none" aria-hidden="true">

@@ -49,6 +49,7 @@ const GYM = [
   { to: "/bags", name: "Bags" },
   { to: "/class", name: "Class" },
   { to: "/students", name: "Students" },
+  { to: "/log", name: "Log" },
   { to: "/kit", name: "Kit" },
   { to: "/playbook", name: "Playbook" },
 ];
