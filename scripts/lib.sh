@@ -32,6 +32,8 @@ need_debian() { # packages that Debian brings: need_debian NAME...
 ensure_system() { # ensure_system [browser]
   enough_disk
   [ -n "$(pg_bin)" ] && [ -x "$(pg_bin)/initdb" ] || need_debian postgresql
+  # what reports are set with
+  ls /usr/lib/*/libpangoft2-1.0.so.0 >/dev/null 2>&1 || need_debian libpango-1.0-0 libpangoft2-1.0-0
   if [ "${1:-}" = browser ]; then command -v chromium >/dev/null || need_debian chromium; fi
   command -v npm >/dev/null || fail "Node.js 20 with npm is missing. Install it and start again."
 }

@@ -22,6 +22,7 @@ from agile_strike.people.api import router as people
 from agile_strike.plans.api import router as plans
 from agile_strike.playbook.api import router as playbook
 from agile_strike.removal.api import router as removal
+from agile_strike.reports.api import router as reports
 from agile_strike.review.api import router as review
 from agile_strike.trials.api import router as trials
 
@@ -34,7 +35,8 @@ class _Finite(JSONRenderer):
 
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None, renderer=_Finite())
-for router in (gym, people, kit, playbook, evening, capture, review, trials, plans, logbook, intake, live, removal):
+APPS = (gym, people, kit, playbook, evening, capture, review, trials, plans, logbook, reports, intake, live, removal)
+for router in APPS:
     api.add_router("", router)
 
 

@@ -39,11 +39,13 @@ INSTALLED_APPS = [
     "agile_strike.trials",
     "agile_strike.plans",
     "agile_strike.logbook",
+    "agile_strike.reports",
     "agile_strike.intake",
     "agile_strike.live",
     "agile_strike.removal",
     "agile_strike.demo",
 ]
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "agile_strike.config.web.ContentSecurityPolicy",

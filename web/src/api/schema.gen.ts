@@ -868,6 +868,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{report_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw */
+        delete: operations["agile_strike_reports_api_withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schools": {
         parameters: {
             query?: never;
@@ -1468,6 +1485,44 @@ export interface paths {
         get: operations["agile_strike_capture_api_recordings"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Report */
+        get: operations["agile_strike_reports_api_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Handed Out
+         * @description Links that still open.
+         */
+        get: operations["agile_strike_reports_api_handed_out"];
+        put?: never;
+        /** Hand Out */
+        post: operations["agile_strike_reports_api_hand_out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3363,6 +3418,31 @@ export interface components {
             /** Time Zone */
             time_zone: string;
         };
+        /** HandOutIn */
+        HandOutIn: {
+            /**
+             * Days
+             * @default 30
+             */
+            days: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "student" | "season" | "coach";
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "si" | "us";
+            /** Weeks */
+            weeks: number;
+        };
         /**
          * HeardOut
          * @description A remark, and what the units say of the strikes that it was made on, and of the others.
@@ -4410,6 +4490,62 @@ export interface components {
              * Format: date-time
              */
             removed_at: string;
+        };
+        /** ReportAsked */
+        ReportAsked: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
+             * Kind
+             * @default student
+             */
+            kind: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Paper
+             * @default A4
+             * @enum {string}
+             */
+            paper: "A4" | "Letter";
+            /**
+             * Units
+             * @default si
+             * @enum {string}
+             */
+            units: "si" | "us";
+            /**
+             * Weeks
+             * @default 4
+             */
+            weeks: number;
+        };
+        /** ReportOut */
+        ReportOut: {
+            /** About */
+            about: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Link */
+            link: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
         };
         /** RestoreIn */
         RestoreIn: {
@@ -7342,6 +7478,37 @@ export interface operations {
             };
         };
     };
+    agile_strike_reports_api_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                report_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_playbook_api_schools: {
         parameters: {
             query?: never;
@@ -8676,6 +8843,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordingRow"][];
+                };
+            };
+        };
+    };
+    agile_strike_reports_api_report: {
+        parameters: {
+            query?: {
+                kind?: string;
+                weeks?: number;
+                paper?: "A4" | "Letter";
+                units?: "si" | "us";
+                code?: string;
+                measure?: string;
+            };
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_reports_api_handed_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_reports_api_hand_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOutIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { scaleLinear, scaleTime } from "d3-scale";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useStudent, useZone } from "../api/queries";
 import { useRemoval } from "../api/removal";
@@ -29,6 +29,14 @@ export function StudentPage() {
         {s.consent === "kept" && " · guardian’s consent kept"}
         {s.consent === "missing" && <span className="font-semibold text-buoy-ink"> · guardian’s consent missing</span>}
         {s.consent === "withdrawn" && <span className="font-semibold text-buoy-ink"> · guardian’s consent withdrawn</span>}
+      </p>
+      <p className="no-print flex gap-6">
+        <Link className="plain inline-flex min-h-11 items-center" to={`/log?student=${id}`}>
+          Day by day
+        </Link>
+        <Link className="plain inline-flex min-h-11 items-center" to={`/students/${id}/report`}>
+          A report
+        </Link>
       </p>
       {s.stopped && (
         <p role="alert" className="mt-2 max-w-2xl border-l-4 border-buoy pl-3">

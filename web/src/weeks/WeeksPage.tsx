@@ -84,6 +84,9 @@ export function WeeksPage() {
           <button className="plain py-2" onClick={() => window.print()}>
             Print
           </button>
+          <Link className="plain py-2" to={`/students/${studentId}/report`}>
+            Report
+          </Link>
         </span>
       </div>
       <Told weeks={weeks.data} measure={measure} studentId={studentId} registry={registry.data} />
