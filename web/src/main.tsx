@@ -49,6 +49,7 @@ const router = createBrowserRouter([
       { path: "/students/:studentId/compare", element: <ComparePage /> },
       { path: "/students/:studentId/weeks", element: <WeeksPage /> },
       { path: "/students/:studentId/plan", lazy: async () => ({ Component: (await import("./plan/PlanPage")).PlanPage }) },
+      { path: "/students/:studentId/force", lazy: async () => ({ Component: (await import("./weeks/ForcePage")).ForcePage }) },
       { path: "/students/:studentId/report", lazy: async () => ({ Component: (await import("./reports/ReportPage")).ReportPage }) },
       { path: "/evenings/:eveningId", element: <EveningPage /> },
       { path: "/trials/new", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },

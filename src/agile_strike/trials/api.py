@@ -16,7 +16,7 @@ from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
 from agile_strike.gym.bodies import Changed, Problem
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of, allow
-from agile_strike.trials import attention, classroom, compare, moved, pages, remarked, rows, services, weeks
+from agile_strike.trials import attention, classroom, compare, goes_with, moved, pages, remarked, rows, services, weeks
 from agile_strike.trials import schemas as s
 from agile_strike.trials.models import Decision, Trial
 
@@ -252,6 +252,14 @@ def weeks_csv(
     allow(who, gym(request).today)
     whole, _ = weeks.table_of(gym(request), who, code, measure, False)
     return attached(as_csv(whole), CSV, f"{who.label}-weeks-{measure}.csv")
+
+
+@router.get("/students/{student_id}/goes-with", response={200: pages.GoesWithOut, 422: Problem})
+def goes_with_force(
+    request: HttpRequest, student_id: int, code: Query[str] = "", limb: Query[str] = ""
+) -> pages.GoesWithOut:
+    """What of the body goes with force."""
+    return goes_with.page(gym(request), _student(request, student_id), code, limb)
 
 
 @router.get("/class", response=pages.ClassOut)

@@ -296,3 +296,44 @@ class ByLevelOut(Schema):
     what: str
     strikes: list[int]
     of: list[int]
+
+
+class RangeOut(Schema):
+    value: float
+    low: float  #: 95 %
+    high: float
+
+
+class TieOut(Schema):
+    """A measure of the body against impulse."""
+
+    measure: str
+    partial: RangeOut  #: per cent of impulse for one usual spread more, the other measures held
+    shrunk: float
+    goes: bool  #: beyond doubt
+    spread: float
+    evenings: RangeOut | None
+    heavy: RangeOut  #: mean in the heaviest third of every set
+    light: RangeOut
+
+
+class TestedByOut(Schema):
+    """A trial that would test a tie."""
+
+    measure: str
+    factor: str
+    levels: list[str]
+
+
+class GoesWithOut(Schema):
+    code: str
+    codes: list[str]
+    limb: str
+    limbs: list[str]
+    ties: list[TieOut]
+    left_out: list[str]
+    strikes: int
+    sets: int
+    evenings: int
+    refused: str | None
+    proposal: TestedByOut | None

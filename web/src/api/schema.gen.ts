@@ -1382,6 +1382,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/goes-with": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goes With Force
+         * @description What of the body goes with force.
+         */
+        get: operations["agile_strike_trials_api_goes_with_force"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/left": {
         parameters: {
             query?: never;
@@ -3406,6 +3426,30 @@ export interface components {
             /** Minutes */
             minutes: number;
         };
+        /** GoesWithOut */
+        GoesWithOut: {
+            /** Code */
+            code: string;
+            /** Codes */
+            codes: string[];
+            /** Evenings */
+            evenings: number;
+            /** Left Out */
+            left_out: string[];
+            /** Limb */
+            limb: string;
+            /** Limbs */
+            limbs: string[];
+            proposal: components["schemas"]["TestedByOut"] | null;
+            /** Refused */
+            refused: string | null;
+            /** Sets */
+            sets: number;
+            /** Strikes */
+            strikes: number;
+            /** Ties */
+            ties: components["schemas"]["TieOut"][];
+        };
         /** GoneIn */
         GoneIn: {
             /** Gone */
@@ -4335,6 +4379,15 @@ export interface components {
              * @default
              */
             limb: string;
+        };
+        /** RangeOut */
+        RangeOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Value */
+            value: number;
         };
         /** RecordingOut */
         RecordingOut: {
@@ -5342,6 +5395,18 @@ export interface components {
             volumes: components["schemas"]["VolumeCount"][];
         };
         /**
+         * TestedByOut
+         * @description A trial that would test a tie.
+         */
+        TestedByOut: {
+            /** Factor */
+            factor: string;
+            /** Levels */
+            levels: string[];
+            /** Measure */
+            measure: string;
+        };
+        /**
          * ThrownOut
          * @description A set as it was thrown, with the middle of what was measured in it.
          */
@@ -5374,6 +5439,24 @@ export interface components {
             school: string;
             /** Strikes */
             strikes: number;
+        };
+        /**
+         * TieOut
+         * @description A measure of the body against impulse.
+         */
+        TieOut: {
+            evenings: components["schemas"]["RangeOut"] | null;
+            /** Goes */
+            goes: boolean;
+            heavy: components["schemas"]["RangeOut"];
+            light: components["schemas"]["RangeOut"];
+            /** Measure */
+            measure: string;
+            partial: components["schemas"]["RangeOut"];
+            /** Shrunk */
+            shrunk: number;
+            /** Spread */
+            spread: number;
         };
         /**
          * TokenOut
@@ -8581,6 +8664,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EveningRow"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_trials_api_goes_with_force: {
+        parameters: {
+            query?: {
+                code?: string;
+                limb?: string;
+            };
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoesWithOut"];
                 };
             };
             /** @description Unprocessable Entity */

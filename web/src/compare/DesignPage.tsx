@@ -48,7 +48,10 @@ export function DesignPage() {
   if (id !== undefined && !old) return <Failed error={new Error("There is no such trial in this gym.")} />;
   const student = Number(params.get("student")) || students.data.find((s) => !s.left_on)?.id;
   const who = students.data.find((s) => s.id === student);
-  const first = old ? { ...old, since: old.started_on } : { ...(who?.counts_as_child ? FOR_A_CHILD : FIRST), students: student ? [student] : [] };
+  const proposed = params.get("levels")?.split("|") ?? [];
+  const begun = { ...(who?.counts_as_child ? FOR_A_CHILD : FIRST), students: student ? [student] : [] };
+  const asked = proposed.length > 1 ? { factor: params.get("factor") ?? FIRST.factor, levels: proposed, code: params.get("code") ?? FIRST.code } : {};
+  const first = old ? { ...old, since: old.started_on } : { ...begun, ...asked };
   return <Designing key={id} id={id} first={first} registry={registry.data} students={students.data} back={student} />;
 }
 

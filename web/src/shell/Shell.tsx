@@ -55,7 +55,7 @@ const GYM = [
 ];
 
 const tab = ({ isActive }: { isActive: boolean }) =>
-  `flex h-13 items-center border-b-3 px-2 hover:text-ink xl:px-2.5 ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
+  `flex h-13 items-center border-b-3 px-1.5 hover:text-ink 2xl:px-2.5 ${isActive ? "border-buoy font-bold text-ink" : "border-transparent text-soft"}`;
 
 function Top({ gym, who }: { gym: string; who: string }) {
   const { studentId } = useParams();
@@ -120,7 +120,7 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
   return (
     <select
       aria-label="Student"
-      className="field my-2 w-40 font-semibold"
+      className="field my-2 w-36 font-semibold xl:w-40"
       value={chosen ?? ""}
       onChange={(e) => void navigate(`/students/${e.target.value}${part ? `/${part}` : ""}`)}
     >

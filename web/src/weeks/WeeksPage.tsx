@@ -84,6 +84,9 @@ export function WeeksPage() {
           <button className="plain py-2" onClick={() => window.print()}>
             Print
           </button>
+          <Link className="plain py-2" to={`/students/${studentId}/force?code=${weeks.data.code}`}>
+            What goes with force
+          </Link>
           <Link className="plain py-2" to={`/students/${studentId}/report`}>
             Report
           </Link>

@@ -1,0 +1,80 @@
+"""The log from a note to what hurts, a report handed out, and what goes with force, as a coach uses them."""
+
+import re
+
+from barriers import no_barriers
+from playwright.sync_api import Page, expect
+
+
+def test_a_note_is_written_found_changed_and_taken_back(coach: Page) -> None:
+    coach.get_by_role("link", name="Log", exact=True).click()
+    expect(coach.get_by_role("heading", level=1)).to_have_text("The gym, day by day")
+    coach.keyboard.press("n")
+    coach.keyboard.type("Sole unit came loose twice")
+    coach.keyboard.press("Enter")
+    row = coach.get_by_role("listitem").filter(has_text="came loose").nth(1)  # the day, then its line
+    expect(row).to_contain_text("Note")
+    coach.get_by_label("Search the log").fill("loos")
+    expect(coach).to_have_url(re.compile("text=loos"))
+    expect(coach.get_by_role("list", name="Days").get_by_role("heading")).to_have_count(1)
+    no_barriers(coach)
+    row.get_by_role("button", name=re.compile("anew")).click()
+    coach.get_by_label("The note").fill("Sole unit came loose twice: taped")
+    coach.get_by_role("button", name="Keep").click()
+    row.get_by_role("button", name="Said before").click()
+    expect(row.get_by_role("list", name="Said before")).to_contain_text("wrote over it: Sole unit came loose twice")
+    row.get_by_role("button", name=re.compile("away")).click()
+    expect(coach.get_by_text("Nothing of the kind was noted.")).to_be_visible()
+    coach.get_by_role("button", name="Undo").click()
+    expect(row).to_contain_text("taped")
+
+
+def test_what_hurts_stands_first_until_it_is_cleared(coach: Page) -> None:
+    coach.get_by_role("link", name="Log", exact=True).click()
+    coach.get_by_label("Whose log").select_option("Petra Vanek")
+    expect(coach.get_by_role("heading", level=1)).to_have_text("Petra Vanek, day by day")
+    coach.get_by_label("It hurts").check()
+    coach.get_by_label("Where it hurts").fill("right ankle")
+    coach.get_by_role("button", name="Write down").click()
+    hurts = coach.get_by_text("What it stops rests until it is cleared.")
+    expect(hurts).to_contain_text("right ankle")
+    coach.get_by_role("link", name="Plan", exact=True).click()
+    expect(coach.get_by_text("Not over: right ankle")).to_be_visible()
+    coach.get_by_role("link", name="log", exact=True).click()
+    coach.get_by_role("button", name="Cleared today").click()
+    expect(hurts).to_be_hidden()
+    expect(coach.get_by_role("listitem").filter(has_text="Cleared").last).to_contain_text("right ankle")
+    coach.get_by_role("button", name="Undo").click()
+    expect(hurts).to_be_visible()
+    coach.get_by_role("button", name="Cleared today").click()
+    expect(hurts).to_be_hidden()
+
+
+def test_a_report_is_handed_out_by_a_link_and_withdrawn(coach: Page) -> None:
+    coach.get_by_role("link", name="Maren Aalto").first.click()
+    coach.get_by_role("link", name="A report").click()
+    no_barriers(coach)
+    coach.get_by_label("For the coach").check()
+    expect(coach.get_by_role("region", name="Links")).to_be_hidden()
+    coach.get_by_label("The season").check()
+    expect(coach.get_by_label("Over")).to_have_value("52")
+    coach.get_by_role("button", name="30 days").click()
+    link = coach.get_by_role("link", name=re.compile("The season, "))
+    expect(link).to_be_visible()
+    address = link.get_attribute("href")
+    assert address is not None
+    answer = coach.request.get(address)
+    assert (answer.status, answer.body()[:5]) == (200, b"%PDF-")
+    coach.get_by_role("button", name=re.compile("Withdraw the link")).click()
+    expect(link).to_be_hidden()
+    assert coach.request.get(address).status == 404
+
+
+def test_what_goes_with_force_is_told_from_the_floor_up(coach: Page) -> None:
+    coach.get_by_role("link", name="Petra Vanek").first.click()
+    coach.get_by_role("link", name="Weeks", exact=True).click()
+    coach.get_by_role("link", name="What goes with force").click()
+    expect(coach.get_by_role("heading", level=1)).to_contain_text("force")
+    rows = coach.get_by_role("region", name="From the floor up").get_by_role("row")
+    expect(rows.last).to_contain_text("Load shift")  # the floor is at the foot
+    no_barriers(coach)
