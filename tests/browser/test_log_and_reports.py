@@ -3,6 +3,7 @@
 import re
 
 from barriers import no_barriers
+from conftest import App  # the browser folder's own
 from playwright.sync_api import Page, expect
 
 
@@ -50,7 +51,7 @@ def test_what_hurts_stands_first_until_it_is_cleared(coach: Page) -> None:
     expect(hurts).to_be_hidden()
 
 
-def test_a_report_is_handed_out_by_a_link_and_withdrawn(coach: Page) -> None:
+def test_a_report_is_handed_out_by_a_link_and_withdrawn(coach: Page, app: App) -> None:
     coach.get_by_role("link", name="Maren Aalto").first.click()
     coach.get_by_role("link", name="A report").click()
     no_barriers(coach)
@@ -63,11 +64,11 @@ def test_a_report_is_handed_out_by_a_link_and_withdrawn(coach: Page) -> None:
     expect(link).to_be_visible()
     address = link.get_attribute("href")
     assert address is not None
-    answer = coach.request.get(address)
+    answer = coach.request.get(app.url + address)
     assert (answer.status, answer.body()[:5]) == (200, b"%PDF-")
     coach.get_by_role("button", name=re.compile("Withdraw the link")).click()
     expect(link).to_be_hidden()
-    assert coach.request.get(address).status == 404
+    assert coach.request.get(app.url + address).status == 404
 
 
 def test_what_goes_with_force_is_told_from_the_floor_up(coach: Page) -> None:

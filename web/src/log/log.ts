@@ -54,13 +54,18 @@ export function useBefore(of: string, key: number) {
 /** What rests on a mark: the log itself, weeks, the plan, and tonight's cautions. */
 const RESTS = ["log", "weeks", "plan", "tonight", "evening", "trials", "class"];
 
-function useDeed<What, Made>(send: (what: What) => Promise<Made>) {
+/** `done` hears of it also when the line that asked is gone by then. */
+function useDeed<What, Made>(send: (what: What) => Promise<Made>, done?: (what: What) => void, failed?: (error: Error) => void) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: send,
+    onSuccess: (_, what) => done?.(what),
+    onError: (error) => failed?.(error),
     onSettled: () => Promise.all(RESTS.map((key) => queries.invalidateQueries({ queryKey: [key] }))),
   });
 }
+
+const refuse = (error: Error) => say({ text: error.message });
 
 export function useWrite() {
   return useDeed(async (body: Schemas["NoteTextIn"]) => unwrap(await client.POST("/api/log/notes", { body })));
@@ -72,15 +77,12 @@ export function useReword() {
 
 /** Take a note away, with the way back. */
 export function useTakeAway() {
-  const deed = useDeed(async ({ id, gone }: { id: number; gone: boolean }) => unwrap(await client.PUT("/api/log/notes/{note_id}/gone", { params: { path: { note_id: id } }, body: { gone } })));
-  return (id: number) =>
-    deed.mutate(
-      { id, gone: true },
-      {
-        onSuccess: () => say({ text: "The note was taken away.", back: () => deed.mutate({ id, gone: false }) }),
-        onError: (error) => say({ text: error.message }),
-      },
-    );
+  const deed: { mutate: (what: { id: number; gone: boolean }) => void } = useDeed(
+    async ({ id, gone }: { id: number; gone: boolean }) => unwrap(await client.PUT("/api/log/notes/{note_id}/gone", { params: { path: { note_id: id } }, body: { gone } })),
+    ({ id, gone }) => say(gone ? { text: "The note was taken away.", back: () => deed.mutate({ id, gone: false }) } : { text: "The note is back." }),
+    refuse,
+  );
+  return (id: number) => deed.mutate({ id, gone: true });
 }
 
 /** Note that something hurts; it stops what it stops until it is cleared. */
@@ -92,15 +94,12 @@ export function usePain() {
 
 /** It is over, with the way back. */
 export function useClear() {
-  const deed = useDeed(async ({ id, until }: { id: number; until: string | null }) => unwrap(await client.POST("/api/marks/{mark_id}/over", { params: { path: { mark_id: id } }, body: { until } })));
-  return (id: number, on: string, what: string) =>
-    deed.mutate(
-      { id, until: on },
-      {
-        onSuccess: () => say({ text: `Cleared: ${what}.`, back: () => deed.mutate({ id, until: null }) }),
-        onError: (error) => say({ text: error.message }),
-      },
-    );
+  const deed: { mutate: (what: { id: number; until: string | null; what: string }) => void } = useDeed(
+    async ({ id, until }: { id: number; until: string | null; what: string }) => unwrap(await client.POST("/api/marks/{mark_id}/over", { params: { path: { mark_id: id } }, body: { until } })),
+    ({ id, until, what }) => say(until ? { text: `Cleared: ${what}.`, back: () => deed.mutate({ id, until: null, what }) } : { text: `Not over after all: ${what}.` }),
+    refuse,
+  );
+  return (id: number, until: string, what: string) => deed.mutate({ id, until, what });
 }
 
 /** Lines under their days, in their order. */

@@ -45,11 +45,13 @@ export function Shell() {
   );
 }
 
+const LOG = "/log"; // of the student in its address, or of the gym
+
 const GYM = [
   { to: "/bags", name: "Bags" },
   { to: "/class", name: "Class" },
   { to: "/students", name: "Students" },
-  { to: "/log", name: "Log" },
+  { to: LOG, name: "Log" },
   { to: "/kit", name: "Kit" },
   { to: "/playbook", name: "Playbook" },
 ];
@@ -59,8 +61,10 @@ const tab = ({ isActive }: { isActive: boolean }) =>
 
 function Top({ gym, who }: { gym: string; who: string }) {
   const { studentId } = useParams();
-  const chosen = studentId ?? sessionStorage.getItem("student") ?? undefined;
-  if (studentId) sessionStorage.setItem("student", studentId);
+  const { pathname, search } = useLocation();
+  const named = studentId ?? (pathname === LOG ? new URLSearchParams(search).get("student") : null);
+  const chosen = named ?? sessionStorage.getItem("student") ?? undefined;
+  if (named) sessionStorage.setItem("student", named);
   return (
     <header className="no-print flex min-h-13 shrink-0 flex-wrap items-stretch gap-x-4 border-b border-line px-4 sm:px-6">
       <span className="wide-title flex items-center text-base whitespace-nowrap" title={gym}>
@@ -116,13 +120,13 @@ function StudentChooser({ chosen }: { chosen: string | undefined }) {
   const students = useStudents();
   const navigate = useNavigate();
   const { pathname } = useLocation();
-  const part = /\/(prepare|measure|bring|read|compare|weeks|plan)$/.exec(pathname)?.[1];
+  const part = /\/(prepare|measure|bring|read|compare|weeks|plan|report|force)$/.exec(pathname)?.[1];
   return (
     <select
       aria-label="Student"
       className="field my-2 w-36 font-semibold xl:w-40"
       value={chosen ?? ""}
-      onChange={(e) => void navigate(`/students/${e.target.value}${part ? `/${part}` : ""}`)}
+      onChange={(e) => void navigate(pathname === LOG ? `${LOG}?student=${e.target.value}` : `/students/${e.target.value}${part ? `/${part}` : ""}`)}
     >
       {!chosen && <option value="">Choose a student</option>}
       {students.data?.filter((s) => !s.left_on || String(s.id) === chosen).map((s) => (
