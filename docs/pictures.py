@@ -4,7 +4,6 @@ import re
 import sys
 from pathlib import Path
 
-import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 TARGET = Path(__file__).parent / "screenshots"
@@ -122,13 +121,6 @@ def trials(page: Page) -> None:
     page.get_by_role("link", name="Class", exact=True).click()
     page.get_by_role("region", name="Gained", exact=True).wait_for()
     take(page, "class")
-    student(page, "Lior Castellan", "Compare")
-    page.get_by_role("link", name="Sheet").click()
-    page.get_by_role("button", name="Start block 1").click()
-    page.get_by_role("button", name="Block done").wait_for()
-    take(page, "trial-sheet")
-    page.get_by_role("button", name="Take back block 1").click()
-    page.get_by_role("link", name="Compare", exact=True).first.click()
     page.get_by_role("link", name="New trial").click()
     for label, level in (("As now", "stay centred"), ("Against it 1", "full shift onto the lead heel")):
         page.get_by_label(label).fill(level)
@@ -138,28 +130,26 @@ def trials(page: Page) -> None:
     take(page, "trial-plan")
 
 
-def table() -> bytes:
-    """What a logger might write of a bag: no time, no rate, the unit upside down."""
-    rng = np.random.default_rng(4)
-    n = 6000
-    accel, gyro = 0.02 * rng.standard_normal((n, 3)) + [0.0, 0.0, -1.0], 2.0 * rng.standard_normal((n, 3))
-    for k, at in enumerate(range(500, n - 500, 450)):
-        accel[at : at + 15, 0] += rng.uniform(4.0, 12.0)
-        gyro[at : at + 400, 1] += (40.0 + 5 * k) * np.exp(-np.arange(400) / 120.0) * np.cos(np.arange(400) / 60.0)
-    head = "ax [g],ay [g],az [g],gx [deg/s],gy [deg/s],gz [deg/s]"
-    return "\n".join([head, *(",".join(f"{v:.4f}" for v in row) for row in np.hstack([accel, gyro]))]).encode()
+def days(page: Page) -> None:
+    """What hurts, what was written, what goes with force, a report."""
+    student(page, "Petra Vanek", "Weeks")
+    page.get_by_role("link", name="What goes with force").click()
+    page.get_by_role("region", name="From the floor up").wait_for()
+    take(page, "force")
+    student(page, "Petra Vanek", "Weeks")
+    page.get_by_role("link", name="Report", exact=True).click()
+    page.get_by_role("button", name="30 days").click()
+    page.get_by_text("opens until").wait_for()
+    take(page, "report")
+    page.get_by_role("link", name="Log", exact=True).click()
+    page.get_by_role("list", name="Days").wait_for()
+    take(page, "log")
 
 
 def rest(page: Page) -> None:
     student(page, "Kofi Andrade", "Measure")
     page.get_by_role("link", name="Bring in a recording").click()
     take(page, "measure")
-    bag = {"name": "bag tuesday.csv", "mimeType": "text/csv", "buffer": table()}
-    page.get_by_label("Choose files").set_input_files([bag])
-    page.get_by_text("does not say its rate").wait_for()
-    page.get_by_text("the rate is not said yet").scroll_into_view_if_needed()
-    take(page, "measure-table")
-    page.get_by_role("button", name="Leave it").click()
     for link, name in (("Kit", "kit"), ("Playbook", "playbook")):
         page.get_by_role("link", name=link, exact=True).click()
         page.wait_for_load_state("networkidle")
@@ -168,9 +158,6 @@ def rest(page: Page) -> None:
     page.get_by_role("link", name="Kofi Andrade").click()
     page.get_by_role("heading", name="Body mass").wait_for()
     take(page, "student")
-    page.get_by_role("link", name="Kit", exact=True).click()
-    page.get_by_role("link", name="What to strap where").click()
-    take(page, "kit-guide")
 
 
 def main(address: str) -> None:
@@ -183,7 +170,7 @@ def main(address: str) -> None:
         page.get_by_label("Password").fill("boathouse")
         page.get_by_role("button", name="Sign in").click()
         page.get_by_role("heading", name="Students").wait_for()
-        for part in (evening, floor_up, force, trials, at_the_bag, rest):
+        for part in (evening, floor_up, force, trials, days, at_the_bag, rest):
             part(page)
         browser.close()
 

@@ -5,11 +5,12 @@ from typing import Any
 
 import pytest
 from asking import send  # the server folder's own
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 from trial_makers import START  # the server folder's own
 from trial_makers import evening as thrown
 
-from agile_strike.evening.models import Session, Volume
+from agile_strike.evening.models import Drilled, Session, Volume
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
 from agile_strike.plans.services import monday_of
@@ -105,3 +106,100 @@ def test_tonight_is_taken_from_the_plan_once(student: Student, coach: Client) ->
     session = Session.objects.get(student=student, day=today)
     assert [p.levels["effort"] for p in session.planned.all()] == ["light", "half", "three-quarter"]
     assert list(Volume.objects.filter(session=session).values_list("family", "total")) == [("round", 40)]
+
+
+def calendar(*events: str) -> bytes:
+    inner = "\r\n".join(f"BEGIN:VEVENT\r\nDTSTAMP:20261101T000000Z\r\n{e}\r\nEND:VEVENT" for e in events)
+    return f"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\n{inner}\r\nEND:VCALENDAR\r\n".encode()
+
+
+def bring(coach: Client, student: Student, monday: dt.date, content: bytes) -> Any:
+    path = f"/api/students/{student.pk}/plan/calendar?monday={monday}"
+    return coach.post(path, {"file": SimpleUploadedFile("week.ics", content)})
+
+
+def test_a_week_goes_out_as_a_calendar_and_what_was_moved_there_is_moved_here(student: Student, coach: Client) -> None:
+    monday = next_monday(student)
+    told = send(coach, "put", f"students/{student.pk}/plan", asked(monday, wishes=[MIRROR])).json()
+    days = sorted({p["day"] for p in told["parts"]})
+    out = coach.get(f"/api/students/{student.pk}/plan.ics?monday={monday}").content.replace(b"\r\n ", b"")
+    assert out.count(b"BEGIN:VEVENT") == len(days) == 2
+    assert b"SUMMARY:Petra Vanek: Mirror" in out
+    before, after = (f"{monday + dt.timedelta(days=d):%Y%m%d}".encode() for d in (days[0], 5))
+    end, later = (f"{monday + dt.timedelta(days=d):%Y%m%d}".encode() for d in (days[0] + 1, 6))
+    there = out.replace(b"DTSTART;VALUE=DATE:" + before, b"DTSTART;VALUE=DATE:" + after)
+    there = there.replace(b"DTEND;VALUE=DATE:" + end, b"DTEND;VALUE=DATE:" + later)
+    told = bring(coach, student, monday, there).json()
+    assert (told["moved"], told["busy"]) == (1, [])
+    assert sorted({p["day"] for p in told["week"]["parts"]}) == sorted({*days[1:], 5})
+    assert bring(coach, student, monday, there).json()["moved"] == 0
+
+
+@pytest.mark.parametrize(
+    ("event", "busy"),
+    [
+        ("DTSTART:{0}T190000\r\nDTEND:{0}T200000\r\nSUMMARY:Choir", [0]),
+        ("DTSTART:{0}T090000\r\nDTEND:{0}T120000\r\nSUMMARY:Dentist", []),
+        ("DTSTART;VALUE=DATE:{2}\r\nDTEND;VALUE=DATE:{4}\r\nSUMMARY:Away", [2, 3]),
+        ("DTSTART:20200106T183000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY;BYDAY=TU,FR\r\nSUMMARY:Evening class", [1, 4]),
+        ("DTSTART;VALUE=DATE:{2}\r\nTRANSP:TRANSPARENT\r\nSUMMARY:Someone's birthday", []),
+        ("SUMMARY:Never said when", []),
+    ],
+)
+def test_an_evening_that_something_else_takes_is_free_no_more(
+    student: Student, coach: Client, event: str, busy: list[int]
+) -> None:
+    monday = next_monday(student)
+    send(coach, "put", f"students/{student.pk}/plan", asked(monday))
+    days = [f"{monday + dt.timedelta(days=d):%Y%m%d}" for d in range(7)]
+    told = bring(coach, student, monday, calendar(event.format(*days))).json()
+    assert told["busy"] == busy
+    assert [f["day"] for f in told["week"]["free"]] == [d for d in (0, 2, 4, 6) if d not in busy]
+
+
+@pytest.mark.parametrize("content", [b"", b"no calendar", b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT", bytes(range(256))])
+def test_what_is_no_calendar_is_refused_in_words(student: Student, coach: Client, content: bytes) -> None:
+    answer = bring(coach, student, next_monday(student), content or b" ")
+    assert (answer.status_code, "Export it as iCalendar" in answer.json()["message"]) == (422, True)
+
+
+def test_a_week_is_repeated_by_what_is_known_and_none_is_written_over(student: Student, coach: Client) -> None:
+    monday, path = next_monday(student), f"students/{student.pk}/plan"
+    body = {"monday": str(monday), "weeks": 2}
+    assert "Plan this week first" in send(coach, "post", f"{path}/repeat", body).json()["message"]
+    send(coach, "put", path, asked(monday))
+    send(coach, "put", path, asked(monday + dt.timedelta(weeks=1), wishes=[MIRROR]))
+    assert send(coach, "post", f"{path}/repeat", body).json()["changed"] == 1
+    weeks = [coach.get(f"/api/{path}?monday={monday + dt.timedelta(weeks=k)}").json() for k in (1, 2)]
+    assert [[w["name"] for w in week["wishes"]] for week in weeks] == [["Mirror"], ["Round kicks", "Mirror"]]
+    assert weeks[1]["planned"] == 350
+    assert send(coach, "post", f"{path}/repeat", body | {"weeks": 9}).status_code == 422
+
+
+def test_what_units_did_not_see_counts_once_it_is_said(student: Student, bag: BagVersion, coach: Client) -> None:
+    monday, path = monday_of(student.gym.today), f"students/{student.pk}/plan"
+    thrown(student, bag, (monday - dt.timedelta(days=5) - START).days, 0.1, 1)
+    assert coach.get(f"/api/{path}").json()["unseen_kicks"] is None
+    body = {"monday": str(monday - dt.timedelta(days=7)), "hands": 100, "kicks": 28}
+    assert send(coach, "put", f"{path}/unseen", body).status_code == 200
+    told = coach.get(f"/api/{path}").json()
+    assert (told["usual"], told["most"]) == (160.0, 240.0)
+    told = send(coach, "put", f"{path}/unseen", body | {"monday": str(monday), "hands": None, "kicks": 240}).json()
+    assert (told["unseen_hands"], told["unseen_kicks"], told["most"]) == (None, 240, 240.0)
+    assert send(coach, "put", f"{path}/unseen", body | {"kicks": -1}).status_code == 422
+
+
+def test_parts_are_done_by_what_was_measured_and_ticked_off(student: Student, bag: BagVersion, coach: Client) -> None:
+    today = student.gym.today
+    session = thrown(student, bag, (today - START).days, 0.1, 1).session
+    Drilled.objects.create(session=session, drill="mirror", name="Mirror")
+    straights = {"kind": "hands", "name": "Straights", "evenings": 1, "strikes": 20, "key": "straight"}
+    wishes = [{**KICKS, "evenings": 1}, MIRROR | {"evenings": 1}, straights]
+    free = [{"day": today.weekday(), "minutes": 120.0}]
+    path = f"students/{student.pk}/plan"
+    told = send(coach, "put", path, asked(monday_of(today), wishes=wishes, free=free)).json()
+    done = {p["kind"]: (p["done"], p["thrown"]) for p in told["parts"]}
+    assert done["hands"] == (True, 32)
+    assert (done["kicks"][0], done["drill"][0], done["ramp"][0]) == (None, True, True)  # today is not over
+    later = send(coach, "put", path, asked(next_monday(student))).json()
+    assert {p["done"] for p in later["parts"]} == {None}

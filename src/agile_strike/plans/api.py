@@ -3,15 +3,17 @@
 import datetime as dt
 from typing import Any
 
-from django.http import HttpRequest
-from ninja import Query, Router, Schema
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Query, Router, Schema
+from ninja.files import UploadedFile
 from pydantic import Field
 
 from agile_strike.core.plan.wishes import Kind, Wish
-from agile_strike.gym.asking import found, gym
+from agile_strike.gym.asking import attached, found, gym
 from agile_strike.gym.bodies import Changed, Count, Day, Finite, In, Name, Problem, Version, Word
 from agile_strike.people.models import Student
-from agile_strike.plans import services
+from agile_strike.people.services import allow
+from agile_strike.plans import calendar, services
 from agile_strike.plans.models import Part, Week
 
 router = Router()
@@ -59,6 +61,8 @@ class PlannedPart(Schema):
     left: int
     right: int
     rests: bool  #: what it is thrown with hurts, and is not cleared
+    done: bool | None  #: none: not to be told, or still to come
+    thrown: int  #: strikes with its limbs on that day
 
 
 class PlannedWish(Schema):
@@ -98,7 +102,26 @@ class PlannedWeek(Schema):
     owed_hands: int  #: left minus right so far
     owed_kicks: int
     sore: list[str]
+    unseen_hands: int | None  #: thrown without units; none: not asked
+    unseen_kicks: int | None
     load: list[WeekLoad]
+
+
+class UnseenIn(In):
+    monday: Day
+    hands: Count | None
+    kicks: Count | None
+
+
+class RepeatIn(In):
+    monday: Day
+    weeks: Count
+
+
+class TakenOut(Schema):
+    moved: int
+    busy: list[int]
+    week: PlannedWeek
 
 
 PART = ("id", "day", "kind", "name", "key", "minutes", "strikes", "left", "right")
@@ -108,11 +131,16 @@ def _fields(part: Part) -> dict[str, Any]:
     return {name: getattr(part, name) for name in PART}
 
 
+def _part(p: Part, rests: bool, done: services.Done | None) -> PlannedPart:
+    whole, thrown = (done.whole, done.strikes) if done else (None, 0)
+    return PlannedPart(**_fields(p), rests=rests, done=whole, thrown=thrown)
+
+
 def _told(student: Student, row: Week) -> PlannedWeek:
     strikes = services.thrown_round(student, row)
     k = services.known(student, row, strikes)
     parts = list(row.parts.all()) if row.pk else []
-    rests = services.rests(row, parts)
+    rests, done = services.rests(row, parts), services.done(row, parts, strikes)
     days = [row.monday + dt.timedelta(days=d) for d in range(7)]
     return PlannedWeek(
         monday=row.monday,
@@ -121,13 +149,15 @@ def _told(student: Student, row: Week) -> PlannedWeek:
         free=[FreeEvening(day=int(day), minutes=minutes) for day, minutes in sorted(row.free.items())],
         easy=row.easy,
         days=[PlannedDay(on=day, thrown=sum(on == day for on, _ in strikes)) for day in days],
-        parts=[PlannedPart(**_fields(p), rests=p.pk in rests) for p in parts],
+        parts=[_part(p, p.pk in rests, done.get(p.pk)) for p in parts],
         planned=sum(p.strikes for p in parts),
         usual=k.usual_strikes,
         most=k.most_strikes + k.thrown if k.usual_strikes else None,
         owed_hands=k.ahead[0],
         owed_kicks=k.ahead[1],
         sore=services.soreness(student, row.monday),
+        unseen_hands=row.unseen_hands,
+        unseen_kicks=row.unseen_kicks,
         load=[
             WeekLoad(monday=w.monday, strikes=w.strikes, left=w.left, right=w.right, flags=list(w.flags))
             for w in services.load(strikes)
@@ -153,6 +183,35 @@ def propose(request: HttpRequest, student_id: int, what: PlannedWeekIn) -> Plann
     free = {f.day: f.minutes for f in what.free}
     row = services.propose(student, what.monday, wishes, free, what.easy, what.version)
     return _told(student, row)
+
+
+@router.put("/students/{student_id}/plan/unseen", response={200: PlannedWeek, 422: Problem})
+def unseen(request: HttpRequest, student_id: int, what: UnseenIn) -> PlannedWeek:
+    """What was thrown without units."""
+    student = _student(request, student_id)
+    return _told(student, services.tell_unseen(student, what.monday, what.hands, what.kicks))
+
+
+@router.post("/students/{student_id}/plan/repeat", response={200: Changed, 422: Problem})
+def repeat(request: HttpRequest, student_id: int, what: RepeatIn) -> Changed:
+    return Changed(changed=len(services.repeat(_student(request, student_id), what.monday, what.weeks)))
+
+
+@router.get("/students/{student_id}/plan.ics", response={422: Problem})
+def plan_ics(request: HttpRequest, student_id: int, monday: Query[Day]) -> HttpResponse:
+    """The week for any calendar."""
+    student = _student(request, student_id)
+    allow(student, student.gym.today)
+    row = services.of(student, services.monday_of(monday))
+    return attached(calendar.out(row), "text/calendar; charset=utf-8", f"{student.label}-{row.monday}.ics")
+
+
+@router.post("/students/{student_id}/plan/calendar", response={200: TakenOut, 422: Problem})
+def take_calendar(request: HttpRequest, student_id: int, monday: Query[Day], file: File[UploadedFile]) -> TakenOut:
+    """What a calendar says of the week: moved evenings, and those that something else takes."""
+    student = _student(request, student_id)
+    taken = calendar.take(student, services.monday_of(monday), file.read(calendar.MOST_BYTES + 1))
+    return TakenOut(moved=taken.moved, busy=taken.busy, week=_told(student, taken.row))
 
 
 @router.put("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem})

@@ -17,6 +17,8 @@ class Week(models.Model):
     free = models.JSONField(default=dict, help_text="day of the week, 0 to 6 -> minutes")
     bent = models.JSONField(default=dict, help_text="place of a wish -> what it had to bend to, as it was proposed")
     easy = models.BooleanField(default=False)
+    unseen_hands = models.IntegerField(null=True, help_text="thrown without units, as the coach says; none: not asked")
+    unseen_kicks = models.IntegerField(null=True)
     version = models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")
 
     objects = GymRows["Week"].as_manager()
@@ -26,6 +28,11 @@ class Week(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["student", "monday"], name="one_plan_a_week"),
             models.CheckConstraint(condition=Q(monday__iso_week_day=1), name="week_begins_on_a_monday"),
+            models.CheckConstraint(
+                condition=(Q(unseen_hands__isnull=True) | Q(unseen_hands__gte=0, unseen_hands__lte=5000))
+                & (Q(unseen_kicks__isnull=True) | Q(unseen_kicks__gte=0, unseen_kicks__lte=5000)),
+                name="unseen_strikes_are_a_count",
+            ),
         ]
 
     def __str__(self) -> str:

@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import Counter
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
 
 from django.db import transaction
 
@@ -17,16 +17,17 @@ from agile_strike.core.weeks.balance import KICK_DAY, WEEKS_BEFORE
 from agile_strike.core.weeks.balance import Week as Thrown
 from agile_strike.core.weeks.balance import weeks as thrown_weeks
 from agile_strike.evening import services as evenings
-from agile_strike.evening.models import Session
+from agile_strike.evening.models import Drilled, Session
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Mark, Student
 from agile_strike.people.services import age_of, allow
 from agile_strike.plans.models import Part, Week
 from agile_strike.review.models import Strike
-from agile_strike.trials.models import Trial
+from agile_strike.trials.models import CalledBlock, Trial
 
 BEFORE = dt.timedelta(weeks=8)
 OWED_OVER = dt.timedelta(weeks=4)
+MOST_REPEATED, MOST_UNSEEN = 8, 5000
 MOST_OWED = 100  # a debt beyond it is let go of: it would double a week
 
 
@@ -58,19 +59,27 @@ def known(student: Student, row: Week, strikes: list[tuple[dt.date, str]]) -> Kn
     """What the week is planned from: what was thrown round it, what is owed, what is sore."""
     before = [one for one in strikes if one[0] < row.monday]
     over = (student.gym.today - row.monday).days  # days of the week that are over
-    usual = [w.strikes for w in load(before)[-WEEKS_BEFORE:] if w.strikes]
+    unseen = unseen_of(student, row.monday)
+    whole = [w.strikes + unseen.get(w.monday, 0) for w in load(before)[-WEEKS_BEFORE:]]
+    usual = [strikes for strikes in whole if strikes]
     sunday = row.monday - dt.timedelta(days=1)
     kicks = sum(day == sunday and limb.endswith("foot") for day, limb in before)
     return Known(
         free={int(day): float(minutes) for day, minutes in row.free.items() if int(day) >= over},
         child=is_child(age_of(student.birth_date, student.gym.today)),
         usual_strikes=sum(usual) / len(usual) if usual else 0.0,
-        thrown=len(strikes) - len(before),
+        thrown=len(strikes) - len(before) + (row.unseen_hands or 0) + (row.unseen_kicks or 0),
         easy=row.easy,
         volume_before=kicks >= KICK_DAY,
         sore=resting(soreness(student, row.monday)),
         ahead=owed(before, row.monday),
     )
+
+
+def unseen_of(student: Student, before: dt.date) -> dict[dt.date, int]:
+    """Strikes without units of earlier weeks, as far as a coach said."""
+    rows = Week.objects.filter(student=student, monday__lt=before, monday__gte=before - BEFORE)
+    return {w.monday: (w.unseen_hands or 0) + (w.unseen_kicks or 0) for w in rows}
 
 
 def owed(before: list[tuple[dt.date, str]], monday: dt.date) -> tuple[int, int]:
@@ -102,8 +111,75 @@ def rests(row: Week, parts: list[Part]) -> set[int]:
     sore = resting(soreness(row.student, row.monday))
     trials = [p for p in parts if p.kind == "trial" and p.key.isdecimal()]
     codes = dict(Trial.objects.filter(pk__in={int(p.key) for p in trials}).values_list("pk", "code")) if sore else {}
-    out = {p.pk for p in parts if p.kind in sore}
+    out = {p.pk for p in parts if p.kind in sore or (sore and p.kind in ("bursts", "rounds"))}
     return out | {p.pk for p in trials if int(p.key) in codes and _limbs_of(codes[int(p.key)]) in sore}
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """What was done of a part on its day."""
+
+    strikes: int  #: thrown with its limbs, as far as units saw them
+    whole: bool | None  #: none: its day is not over
+
+
+def done(row: Week, parts: list[Part], strikes: list[tuple[dt.date, str]]) -> dict[int, Done]:
+    """Parts of days that came, against what was measured and ticked off. Of bursts and rounds nothing is told."""
+    today = row.student.gym.today
+    days = {d: row.monday + dt.timedelta(days=d) for d in range(DAYS)}
+    drilled = set(Drilled.objects.filter(session__student=row.student).values_list("session__day", "drill"))
+    called = CalledBlock.objects.filter(session__student=row.student, session__day__gte=row.monday)
+    blocks = Counter(called.values_list("session__day", "trial_id"))
+    out = {}
+    for p in parts:
+        on = days[p.day]
+        if on > today:
+            continue
+        own = [limb for day, limb in strikes if day == on]
+        if p.kind in ("hands", "kicks"):
+            n = sum(limb.endswith(_ENDS[p.kind]) for limb in own)
+            out[p.pk] = Done(n, n >= p.strikes)
+        elif p.kind == "drill":
+            out[p.pk] = Done(0, (on, p.key) in drilled)
+        elif p.kind == "trial" and p.key.isdecimal():
+            out[p.pk] = Done(0, blocks[on, int(p.key)] > 0)
+        elif p.kind == "ramp":
+            out[p.pk] = Done(0, bool(own))
+        if p.pk in out and on == today and not out[p.pk].whole:
+            out[p.pk] = Done(out[p.pk].strikes, None)  # today is not over
+    return out
+
+
+_ENDS = {"hands": ("hand", "elbow"), "kicks": ("foot", "knee")}
+
+
+def repeat(student: Student, monday: dt.date, weeks: int) -> list[Week]:
+    """The same wishes and free evenings in the weeks that follow, each proposed by what is known; a week that is
+    planned already stays as it is."""
+    if not 1 <= weeks <= MOST_REPEATED:
+        raise BadInput(f"Repeat a week for one to {MOST_REPEATED} weeks.")
+    row = of(student, monday)
+    if not row.pk:
+        raise BadInput("Plan this week first; then it can be repeated.")
+    wishes, free = [Wish(**w) for w in row.wishes], {int(d): float(m) for d, m in row.free.items()}
+    out = []
+    for k in range(1, weeks + 1):
+        at = monday + dt.timedelta(weeks=k)
+        if not Part.objects.filter(week__student=student, week__monday=at).exists():
+            out.append(propose(student, at, wishes, free, row.easy, of(student, at).version))
+    return out
+
+
+@transaction.atomic
+def tell_unseen(student: Student, monday: dt.date, hands: int | None, kicks: int | None) -> Week:
+    """What was thrown without units in a week; None: nobody can say."""
+    if any(n is not None and not 0 <= n <= MOST_UNSEEN for n in (hands, kicks)):
+        raise BadInput(f"Strikes without units are a count from 0 to {MOST_UNSEEN}.")
+    Student.objects.select_for_update().get(pk=student.pk)
+    row = of(student, monday)
+    row.unseen_hands, row.unseen_kicks = hands, kicks
+    row.save()
+    return row
 
 
 def propose(

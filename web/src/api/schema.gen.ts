@@ -1474,6 +1474,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Ics
+         * @description The week for any calendar.
+         */
+        get: operations["agile_strike_plans_api_plan_ics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/plan/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Calendar
+         * @description What a calendar says of the week: moved evenings, and those that something else takes.
+         */
+        post: operations["agile_strike_plans_api_take_calendar"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/plan/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Repeat */
+        post: operations["agile_strike_plans_api_repeat"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/plan/tonight": {
         parameters: {
             query?: never;
@@ -1488,6 +1545,26 @@ export interface paths {
          * @description Tonight's sets from the plan.
          */
         post: operations["agile_strike_plans_api_tonight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{student_id}/plan/unseen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Unseen
+         * @description What was thrown without units.
+         */
+        put: operations["agile_strike_plans_api_unseen"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4181,6 +4258,8 @@ export interface components {
         PlannedPart: {
             /** Day */
             day: number;
+            /** Done */
+            done: boolean | null;
             /** Id */
             id: number;
             /** Key */
@@ -4199,6 +4278,8 @@ export interface components {
             right: number;
             /** Strikes */
             strikes: number;
+            /** Thrown */
+            thrown: number;
         };
         /** PlannedWeek */
         PlannedWeek: {
@@ -4227,6 +4308,10 @@ export interface components {
             planned: number;
             /** Sore */
             sore: string[];
+            /** Unseen Hands */
+            unseen_hands: number | null;
+            /** Unseen Kicks */
+            unseen_kicks: number | null;
             /** Usual */
             usual: number;
             /** Version */
@@ -4543,6 +4628,16 @@ export interface components {
              * Format: date-time
              */
             removed_at: string;
+        };
+        /** RepeatIn */
+        RepeatIn: {
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Weeks */
+            weeks: number;
         };
         /** ReportAsked */
         ReportAsked: {
@@ -5394,6 +5489,14 @@ export interface components {
             /** Volumes */
             volumes: components["schemas"]["VolumeCount"][];
         };
+        /** TakenOut */
+        TakenOut: {
+            /** Busy */
+            busy: number[];
+            /** Moved */
+            moved: number;
+            week: components["schemas"]["PlannedWeek"];
+        };
         /**
          * TestedByOut
          * @description A trial that would test a tie.
@@ -5701,6 +5804,18 @@ export interface components {
             /** Placement */
             placement: string;
         };
+        /** UnseenIn */
+        UnseenIn: {
+            /** Hands */
+            hands: number | null;
+            /** Kicks */
+            kicks: number | null;
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+        };
         /** UploadOut */
         UploadOut: {
             /**
@@ -5911,7 +6026,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "trial" | "drill" | "hands" | "kicks";
+            kind: "trial" | "drill" | "bursts" | "hands" | "kicks" | "rounds";
             /**
              * Minutes
              * @default 0
@@ -8911,6 +9026,108 @@ export interface operations {
             };
         };
     };
+    agile_strike_plans_api_plan_ics: {
+        parameters: {
+            query: {
+                monday: string;
+            };
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_take_calendar: {
+        parameters: {
+            query: {
+                monday: string;
+            };
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_repeat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepeatIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_plans_api_tonight: {
         parameters: {
             query?: never;
@@ -8929,6 +9146,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_unseen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnseenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedWeek"];
                 };
             };
             /** @description Unprocessable Entity */

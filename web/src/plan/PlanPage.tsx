@@ -5,7 +5,7 @@ import { digits, shortDay, today } from "../format";
 import { useAddress } from "../ui/address";
 import { Failed, Loading } from "../ui/state";
 import { Volume } from "../weeks/Volume";
-import { DAYS, headline, useDropPart, useMovePart, usePlannedWeek, type Part, type Plan } from "./week";
+import { DAYS, headline, useCalendar, useDropPart, useMovePart, usePlannedWeek, useRepeat, useUnseen, type Part, type Plan } from "./week";
 import { Wishes } from "./Wishes";
 
 const read = (params: URLSearchParams) => ({ week: params.get("week") });
@@ -33,9 +33,7 @@ export function PlanPage() {
         <button className="plain no-print min-h-11" onClick={() => change({ week: shifted(plan.monday, 7) })}>
           The next one →
         </button>
-        <button className="plain no-print ml-auto min-h-11" onClick={() => window.print()}>
-          Print
-        </button>
+        <Ways plan={plan} studentId={studentId} />
       </div>
       {student.data.stopped && <p className="mt-2 border-l-4 border-buoy pl-3">{student.data.stopped}</p>}
       {plan.sore.map((text) => (
@@ -54,13 +52,87 @@ export function PlanPage() {
           <p className="mt-1 text-soft">
             {plan.usual > 0 && plan.most !== null
               ? `Usual is ${digits(plan.usual, 0)} a week; up to ${digits(plan.most, 0)} is no sudden jump. That is a rule of thumb: science doubts that any such share foretells an injury.`
-              : "No week was measured before: begin low."}{" "}
-            Strikes thrown without units are not in it.
+              : "No week was measured before: begin low."}
           </p>
+          <Unseen key={plan.monday} plan={plan} studentId={studentId} />
         </section>
         <Wishes key={`${plan.monday} ${plan.version}`} plan={plan} studentId={studentId} child={student.data.counts_as_child} stopped={!!student.data.stopped} />
       </div>
     </div>
+  );
+}
+
+/** Out of the week: repeated, to a calendar and from it, printed. */
+function Ways({ plan, studentId }: { plan: Plan; studentId: number }) {
+  const repeat = useRepeat(studentId);
+  const calendar = useCalendar(studentId, plan.monday);
+  const some = plan.parts.length > 0;
+  return (
+    <span className="no-print ml-auto flex flex-wrap items-center gap-x-4">
+      {some && (
+        <select aria-label="Repeat this week" className="field min-h-11" value="" disabled={repeat.isPending} onChange={(e) => repeat.mutate({ monday: plan.monday, weeks: Number(e.target.value) })}>
+          <option value="">{repeat.isPending ? "Planning …" : "Repeat it for"}</option>
+          {[1, 2, 3, 4, 8].map((n) => (
+            <option key={n} value={n}>
+              {n === 1 ? "one week more" : `${n} weeks more`}
+            </option>
+          ))}
+        </select>
+      )}
+      {some && (
+        <a className="plain inline-flex min-h-11 items-center" href={`/api/students/${studentId}/plan.ics?monday=${plan.monday}`} download>
+          To a calendar
+        </a>
+      )}
+      <label className="plain inline-flex min-h-11 cursor-pointer items-center focus-within:outline-2">
+        From a calendar
+        <input
+          type="file"
+          accept=".ics,text/calendar"
+          className="sr-only"
+          disabled={calendar.isPending}
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            e.target.value = "";
+            if (file) calendar.mutate(file);
+          }}
+        />
+      </label>
+      <button className="plain min-h-11" onClick={() => window.print()}>
+        Print
+      </button>
+    </span>
+  );
+}
+
+/** What units did not see is asked, not ignored. */
+function Unseen({ plan, studentId }: { plan: Plan; studentId: number }) {
+  const tell = useUnseen(studentId);
+  const [hands, setHands] = useState(plan.unseen_hands ?? "");
+  const [kicks, setKicks] = useState(plan.unseen_kicks ?? "");
+  const count = (value: number | string) => (value === "" ? null : Number(value));
+  const asked = plan.unseen_hands === null && plan.unseen_kicks === null;
+  return (
+    <form
+      className="no-print mt-3 flex flex-wrap items-end gap-3 border-t border-line pt-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        tell.mutate({ monday: plan.monday, hands: count(hands), kicks: count(kicks) });
+      }}
+    >
+      <span className="w-full">{asked ? "What was thrown this week without units? It counts into the load." : "Thrown without units this week, as you said:"}</span>
+      <label>
+        <span className="mb-1 block font-semibold">With hands</span>
+        <input className="field min-h-11 w-24" type="number" min={0} max={5000} value={hands} onChange={(e) => setHands(e.target.value)} />
+      </label>
+      <label>
+        <span className="mb-1 block font-semibold">Kicks</span>
+        <input className="field min-h-11 w-24" type="number" min={0} max={5000} value={kicks} onChange={(e) => setKicks(e.target.value)} />
+      </label>
+      <button className="action min-h-11" disabled={tell.isPending}>
+        Count them
+      </button>
+    </form>
   );
 }
 
@@ -120,13 +192,14 @@ function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
   );
 }
 
-const ABOUT: Record<string, string> = { ramp: "light, half, three-quarter", trial: "fresh, before all else", drill: "one point, slowly" };
+const ABOUT: Record<string, string> = { ramp: "light, half, three-quarter", trial: "fresh, before all else", drill: "one point, slowly", bursts: "all out, long rests", rounds: "with calls, or free" };
 
 function Card({ part, busy, to, off }: { part: Part; busy: boolean; to: (day: number) => void; off: () => void }) {
   const whole = Math.max(part.left + part.right, 1);
   return (
     <li className="mt-2 cursor-grab border-t border-line pt-1" draggable onDragStart={(e) => e.dataTransfer.setData("text/plain", String(part.id))}>
       <p className={`leading-tight font-semibold ${part.rests ? "text-soft line-through" : ""}`}>{part.name}</p>
+      {(part.done !== null || part.thrown > 0) && <p className={`text-2xs font-semibold ${part.done ? "text-oar" : "text-soft"}`}>{part.done ? "✓ done" : part.thrown > 0 ? `${part.thrown} of ${part.strikes} thrown` : "not done"}</p>}
       {part.rests && <p className="text-2xs font-semibold text-buoy-ink">Rests until it is cleared</p>}
       <p className="text-2xs text-soft">{part.left + part.right > 0 ? `${part.strikes}: left ${part.left}, right ${part.right}` : part.kind === "trial" ? `${part.strikes} strikes, ${ABOUT.trial!}` : ABOUT[part.kind]}</p>
       {part.left + part.right > 0 && (

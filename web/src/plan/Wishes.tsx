@@ -94,6 +94,8 @@ function Another({ studentId, child, add }: { studentId: number; child: boolean;
       return { value: `t${t.id}`, group: "Settle a trial", wish: { kind: "trial" as const, name: `Trial of ${t.factor}`, evenings: 1, strikes, minutes, key: String(t.id) } };
     }),
     ...(["kicks", "hands"] as const).flatMap((kind) => FAMILIES[kind].map((family) => ({ value: `${kind} ${family}`, group: "Count, in sets of ten", wish: { kind, name: plural(nameOf(family)), evenings: 2, strikes: child ? 20 : 50, minutes: 0, key: family } }))),
+    ...(child ? [] : [{ value: "bursts", group: "Fast and long", wish: { kind: "bursts" as const, name: "Bursts", evenings: 1, strikes: 40, minutes: 10, key: "" } }]),
+    { value: "rounds", group: "Fast and long", wish: { kind: "rounds" as const, name: "Rounds", evenings: 2, strikes: 60, minutes: child ? 6 : 12, key: "" } },
     ...drills.map((d) => ({ value: `d${d.key}`, group: "Drill", wish: { kind: "drill" as const, name: d.name, evenings: 2, strikes: 0, minutes: 5, key: d.key } })),
   ];
   const groups = [...new Set(kinds.map((k) => k.group))];

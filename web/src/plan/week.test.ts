@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { headline, type Plan } from "./week";
 
-const part = (day: number, kind: string, left = 0, right = 0) => ({ id: day, day, kind, name: kind, key: "", minutes: 5, strikes: left + right, left, right, rests: false });
+const part = (day: number, kind: string, left = 0, right = 0) => ({ id: day, day, kind, name: kind, key: "", minutes: 5, strikes: left + right, left, right, rests: false, done: null, thrown: 0 });
 const week = (parts: Plan["parts"], owed_kicks = 0) => ({ parts, planned: parts.reduce((sum, p) => sum + p.strikes, 0), owed_hands: 0, owed_kicks }) as Plan;
 
 test("the headline says how many evenings and which side gets back what it is owed", () => {

@@ -43,6 +43,39 @@ export function useDropPart(studentId: number) {
   return useChange(studentId, async (id: number) => unwrap(await client.DELETE("/api/plan-parts/{part_id}", { params: { path: { part_id: id } } })));
 }
 
+export function useUnseen(studentId: number) {
+  return useChange(studentId, async (body: Schemas["UnseenIn"]) => unwrap(await client.PUT("/api/students/{student_id}/plan/unseen", { params: { path: { student_id: studentId } }, body })));
+}
+
+/** The same wishes in the weeks that follow. */
+export function useRepeat(studentId: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (body: Schemas["RepeatIn"]) => unwrap(await client.POST("/api/students/{student_id}/plan/repeat", { params: { path: { student_id: studentId } }, body })),
+    onSuccess: ({ changed }) => say({ text: changed ? `Planned ${changed} ${changed === 1 ? "week" : "weeks"} more, each by what is known.` : "The weeks that follow are planned already: nothing was changed." }),
+    onError: (error) => say({ text: error.message }),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["plan", studentId] }),
+  });
+}
+
+/** A calendar's word on the week. */
+export function useCalendar(studentId: number, monday: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (file: File) => {
+      const body = new FormData();
+      body.append("file", file);
+      return unwrap(await client.POST("/api/students/{student_id}/plan/calendar", { params: { path: { student_id: studentId }, query: { monday } }, body: body as never }));
+    },
+    onSuccess: ({ moved, busy }) => {
+      const taken = busy.length ? `${busy.map((d) => DAYS[d]).join(", ")} ${busy.length === 1 ? "is" : "are"} taken there, and not free any more` : "nothing else takes an evening";
+      say({ text: `${moved ? `${moved} ${moved === 1 ? "evening was" : "evenings were"} moved as in the calendar; ` : "No evening was moved; "}${taken}.` });
+    },
+    onError: (error) => say({ text: error.message }),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["plan", studentId] }),
+  });
+}
+
 /** Tonight's sets from the plan. */
 export function useTonight(studentId: number) {
   const queries = useQueryClient();

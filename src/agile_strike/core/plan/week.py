@@ -31,6 +31,7 @@ GAP = 1e-3  # of the whole price: less than a set of any wish
 #: rule -> what a coach reads where a wish had to bend to it
 RULES: dict[str, str] = {
     "sore": "it rests until the soreness is cleared",
+    "bursts": "a child throws no bursts at full effort",
     "child": "a child has no high-volume kick day",
     "volume_days": f"{MOST_KICK_DAYS} high-volume kick days a week are the most",
     "in_a_row": "high-volume kick days do not follow each other",
@@ -115,8 +116,9 @@ class _Programme:
         days, each = range(DAYS), list(enumerate(self.wishes))
         most_kicks = float(sum(w.strikes for w in self.wishes if w.kind == "kicks"))
         for i, w in each:
-            if w.kind in k.sore or w.part in k.sore:
-                out.append(_Row("sore", {self.on(i, d): 1.0 for d in days}, 0.0))
+            if w.rests(k.sore) or (k.child and w.kind == "bursts"):
+                why = "sore" if w.rests(k.sore) else "bursts"
+                out.append(_Row(why, {self.on(i, d): 1.0 for d in days}, 0.0))
             if w.counts:
                 for d in days:  # sets only where it is on, and it is on only with a set
                     out.append(_Row("", {self.sets(i, d): 1.0, self.on(i, d): -float(w.strikes // SET)}, 0.0))

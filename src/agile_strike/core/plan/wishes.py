@@ -7,8 +7,9 @@ from agile_strike.core.children import MOST_STRIKES
 from agile_strike.core.errors import BadInput
 from agile_strike.core.weeks.balance import JUMP, LEAST_WEEK
 
-Kind = Literal["trial", "drill", "hands", "kicks"]
-KINDS: tuple[Kind, ...] = ("trial", "drill", "hands", "kicks")  # in the order of an evening: what is tested is fresh
+Kind = Literal["trial", "drill", "bursts", "hands", "kicks", "rounds"]
+#: in the order of an evening: what is tested is fresh, what is fast comes before what is long
+KINDS: tuple[Kind, ...] = ("trial", "drill", "bursts", "hands", "kicks", "rounds")
 DAYS = 7
 SET = 10  # strikes of a count's set
 MOST_A_DAY = 100  # of one count
@@ -36,6 +37,10 @@ class Wish:
     @property
     def counts(self) -> bool:
         return self.kind in ("hands", "kicks")
+
+    def rests(self, sore: frozenset[str]) -> bool:
+        """Whether it is thrown with what hurts. Bursts and rounds take all limbs; drills say none."""
+        return self.kind in sore or self.part in sore or (self.kind in ("bursts", "rounds") and bool(sore))
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,4 @@
-"""How good the figures are in worlds drawn at random: `python -m agile_strike.core.simulation.world_report [WORLDS]`.
+"""How good the figures are in worlds drawn at random: `python -m agile_strike.core.simulation.world_report [WORLDS [FIRST]]`.
 
 Weak figures first. For each measure: errors and coverage over all worlds, in its worst family, and how often it is
 there; and whether doubts that were stretched in all other families hold in the one that was left out.
@@ -153,4 +153,5 @@ def run(worlds: int, first: int = 0, processes: int = 2) -> list[Played]:
 
 
 if __name__ == "__main__":
-    print(table(run(int(sys.argv[1]) if len(sys.argv) > 1 else USUAL)))
+    asked = [int(text) for text in sys.argv[1:]]
+    print(table(run(*(asked or [USUAL]))))
