@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 from asking import send  # the server folder's own
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db.models import Sum
 from django.test import Client
 from trial_makers import START  # the server folder's own
 from trial_makers import evening as thrown
@@ -14,6 +15,7 @@ from agile_strike.evening.models import Drilled, Session, Volume
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
 from agile_strike.plans.services import monday_of
+from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
 
 pytestmark = pytest.mark.django_db
@@ -203,3 +205,30 @@ def test_parts_are_done_by_what_was_measured_and_ticked_off(student: Student, ba
     assert (done["kicks"][0], done["drill"][0], done["ramp"][0]) == (None, True, True)  # today is not over
     later = send(coach, "put", path, asked(next_monday(student))).json()
     assert {p["done"] for p in later["parts"]} == {None}
+
+
+def test_the_class_stands_on_one_board_and_load_is_told_by_limb(
+    student: Student, bag: BagVersion, coach: Client, stranger: Client
+) -> None:
+    today = student.gym.today
+    monday = monday_of(today)
+    for k in (2, 1, 0):
+        thrown(student, bag, (monday - dt.timedelta(weeks=k) - START).days, 0.1, k)
+    left = Student.objects.create(gym=student.gym, name="Gone", label="gone", stance="orthodox", left_on=today)
+    send(coach, "put", f"students/{student.pk}/plan", asked(monday + dt.timedelta(weeks=1)))
+    board = coach.get(f"/api/plan/class?monday={monday + dt.timedelta(weeks=1)}").json()
+    (row,) = board["rows"]  # who left is not on it
+    assert left.pk != row["student_id"]
+    assert (row["student"], row["planned"], row["strikes"]) == ("Petra Vanek", True, 60)  # no jump
+    assert "Ramp" not in {p["name"] for p in row["parts"]}
+    assert [r["planned"] for r in coach.get("/api/plan/class").json()["rows"]] == [False]
+    assert stranger.get("/api/plan/class").json()["rows"] == []
+    (limb,) = coach.get(f"/api/students/{student.pk}/plan").json()["limbs"]
+    assert (limb["limb"], limb["strikes"], limb["usual_strikes"], limb["measured"]) == ("right_hand", 32, 32.0, 32)
+    impulse = Strike.objects.filter(recording__acquired_at__date=monday).aggregate(sum=Sum("impulse_n_s"))["sum"]
+    assert limb["impulse_n_s"] == pytest.approx(impulse)
+    assert 0 <= limb["hard"] <= 32
+    assert limb["usual_hard"] == pytest.approx(8.0)  # a quarter, by what hard means
+    Student.objects.filter(pk=student.pk).update(birth_date=today, consent="kept")
+    (limb,) = coach.get(f"/api/students/{student.pk}/plan").json()["limbs"]
+    assert (limb["strikes"], limb["hard"], limb["impulse_n_s"]) == (32, None, 0.0)  # no force of a child

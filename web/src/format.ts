@@ -125,6 +125,13 @@ export function shortDay(iso: string): string {
   return new Date(iso).toLocaleDateString("en-GB", { timeZone: "UTC", day: "numeric", month: "short" });
 }
 
+/** A day so many days later. */
+export function shiftedDay(iso: string, by: number): string {
+  const at = new Date(`${iso}T00:00:00Z`);
+  at.setUTCDate(at.getUTCDate() + by);
+  return at.toISOString().slice(0, 10);
+}
+
 /** A measure by its name, per body mass or not. */
 export function findMeasure(registry: Schemas["Registry"], name: string): Measure | undefined {
   return [...registry.measures, ...registry.per_body_mass].find((m) => m.name === name);

@@ -56,6 +56,7 @@ const router = createBrowserRouter([
       { path: "/trials/:trialId/edit", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },
       { path: "/trials/:trialId/sheet", element: <SheetPage /> },
       { path: "/class", element: <ClassPage /> },
+      { path: "/class/plan", lazy: async () => ({ Component: (await import("./plan/ClassBoard")).ClassBoard }) },
       { path: "/log", lazy: async () => ({ Component: (await import("./log/LogPage")).LogPage }) },
       { path: "/kit", lazy: async () => ({ Component: (await import("./kit/KitPage")).KitPage }) },
       { path: "/kit/guide", lazy: async () => ({ Component: (await import("./kit/GuidePage")).GuidePage }) },

@@ -1,6 +1,7 @@
 """A student's week: wishes in, a proposal out, moved and taken off by hand."""
 
 import datetime as dt
+from dataclasses import asdict
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -88,6 +89,17 @@ class WeekLoad(Schema):
     flags: list[str]
 
 
+class LimbLoadOut(Schema):
+    limb: str
+    strikes: int
+    usual_strikes: float
+    measured: int
+    impulse_n_s: float
+    usual_impulse_n_s: float
+    hard: int | None
+    usual_hard: float | None
+
+
 class PlannedWeek(Schema):
     monday: dt.date
     version: int
@@ -105,6 +117,7 @@ class PlannedWeek(Schema):
     unseen_hands: int | None  #: thrown without units; none: not asked
     unseen_kicks: int | None
     load: list[WeekLoad]
+    limbs: list[LimbLoadOut]
 
 
 class UnseenIn(In):
@@ -122,6 +135,26 @@ class TakenOut(Schema):
     moved: int
     busy: list[int]
     week: PlannedWeek
+
+
+class BoardPart(Schema):
+    day: int
+    name: str
+    strikes: int
+    rests: bool
+
+
+class BoardRow(Schema):
+    student_id: int
+    student: str
+    planned: bool
+    strikes: int
+    parts: list[BoardPart]
+
+
+class ClassBoard(Schema):
+    monday: dt.date
+    rows: list[BoardRow]
 
 
 PART = ("id", "day", "kind", "name", "key", "minutes", "strikes", "left", "right")
@@ -158,6 +191,7 @@ def _told(student: Student, row: Week) -> PlannedWeek:
         sore=services.soreness(student, row.monday),
         unseen_hands=row.unseen_hands,
         unseen_kicks=row.unseen_kicks,
+        limbs=[LimbLoadOut(**asdict(x)) for x in services.by_limb(student, row)],
         load=[
             WeekLoad(monday=w.monday, strikes=w.strikes, left=w.left, right=w.right, flags=list(w.flags))
             for w in services.load(strikes)
@@ -212,6 +246,30 @@ def take_calendar(request: HttpRequest, student_id: int, monday: Query[Day], fil
     student = _student(request, student_id)
     taken = calendar.take(student, services.monday_of(monday), file.read(calendar.MOST_BYTES + 1))
     return TakenOut(moved=taken.moved, busy=taken.busy, week=_told(student, taken.row))
+
+
+@router.get("/plan/class", response={200: ClassBoard, 422: Problem})
+def class_board(request: HttpRequest, monday: Query[Day | None] = None) -> ClassBoard:
+    """Everybody's week."""
+    own = gym(request)
+    at = services.monday_of(monday or own.today)
+    return ClassBoard(
+        monday=at,
+        rows=[
+            BoardRow(
+                student_id=r.student.pk,
+                student=r.student.name,
+                planned=r.week is not None and bool(r.parts),
+                strikes=sum(p.strikes for p in r.parts),
+                parts=[
+                    BoardPart(day=p.day, name=p.name, strikes=p.strikes, rests=p.pk in r.rests)
+                    for p in r.parts
+                    if p.kind != "ramp"
+                ],
+            )
+            for r in services.class_board(own, at)
+        ],
+    )
 
 
 @router.put("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem})

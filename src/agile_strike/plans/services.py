@@ -4,6 +4,7 @@ import datetime as dt
 from collections import Counter
 from dataclasses import asdict, dataclass, replace
 
+import numpy as np
 from django.db import transaction
 
 from agile_strike.core.children import is_child
@@ -16,6 +17,8 @@ from agile_strike.core.vocabulary import EFFORT, STRIKE_CODES
 from agile_strike.core.weeks.balance import KICK_DAY, WEEKS_BEFORE
 from agile_strike.core.weeks.balance import Week as Thrown
 from agile_strike.core.weeks.balance import weeks as thrown_weeks
+from agile_strike.core.weeks.load import LimbLoad
+from agile_strike.core.weeks.load import by_limb as limb_loads
 from agile_strike.evening import services as evenings
 from agile_strike.evening.models import Drilled, Session
 from agile_strike.gym.models import Gym
@@ -44,6 +47,20 @@ def thrown(student: Student, since: dt.date, until: dt.date) -> list[tuple[dt.da
         recording__acquired_at__lt=dt.datetime.combine(until, dt.time(), zone),
     )  # fmt: skip
     return [(student.gym.day(at), limb) for at, limb in rows.values_list("recording__acquired_at", "limb")]
+
+
+def by_limb(student: Student, row: Week) -> list[LimbLoad]:
+    """The week's load limb by limb; of a child's force nothing is told."""
+    zone = student.gym.zone
+    rows = Strike.objects.for_gym(student.gym).counted().filter(
+        recording__student=student,
+        recording__acquired_at__gte=dt.datetime.combine(row.monday - BEFORE, dt.time(), zone),
+        recording__acquired_at__lt=dt.datetime.combine(row.monday + dt.timedelta(days=DAYS), dt.time(), zone),
+    )  # fmt: skip
+    found = list(rows.values_list("recording__acquired_at", "limb", "impulse_n_s"))
+    child = is_child(age_of(student.birth_date, student.gym.today))
+    impulse = np.array([np.nan if child or value is None else value for _, _, value in found], dtype=np.float64)
+    return limb_loads([student.gym.day(at) for at, _, _ in found], [limb for _, limb, _ in found], impulse, row.monday)
 
 
 def load(strikes: list[tuple[dt.date, str]]) -> list[Thrown]:
@@ -276,3 +293,28 @@ def tonight(gym: Gym, student: Student) -> Session:
         if part.kind in ("hands", "kicks"):
             evenings.count(gym, session.pk, part.key, part.strikes, 10)
     return session
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A student's week on the board of the class."""
+
+    student: Student
+    week: Week | None
+    parts: list[Part]
+    rests: set[int]
+
+
+def class_board(gym: Gym, monday: dt.date) -> list[Row]:
+    """Everybody who trains here, and what is planned of each."""
+    weeks = {w.student_id: w for w in Week.objects.for_gym(gym).filter(monday=monday).prefetch_related("parts")}
+    hurt = Mark.objects.for_gym(gym).filter(kind=Mark.Kind.INJURY, since__lt=monday + dt.timedelta(days=DAYS))
+    sore = {m.student_id for m in hurt if m.until is None or m.until >= monday}
+    out = []
+    for student in Student.objects.for_gym(gym).filter(left_on__isnull=True).select_related("gym"):
+        week = weeks.get(student.pk)
+        parts = list(week.parts.all()) if week else []
+        if week:
+            week.student = student
+        out.append(Row(student, week, parts, rests(week, parts) if week and student.pk in sore else set()))
+    return out

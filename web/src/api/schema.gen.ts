@@ -602,6 +602,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan/class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Class Board
+         * @description Everybody's week.
+         */
+        get: operations["agile_strike_plans_api_class_board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/planned-sets/{planned_id}": {
         parameters: {
             query?: never;
@@ -2615,6 +2635,30 @@ export interface components {
             /** Student */
             student: string;
         };
+        /** BoardPart */
+        BoardPart: {
+            /** Day */
+            day: number;
+            /** Name */
+            name: string;
+            /** Rests */
+            rests: boolean;
+            /** Strikes */
+            strikes: number;
+        };
+        /** BoardRow */
+        BoardRow: {
+            /** Parts */
+            parts: components["schemas"]["BoardPart"][];
+            /** Planned */
+            planned: boolean;
+            /** Strikes */
+            strikes: number;
+            /** Student */
+            student: string;
+            /** Student Id */
+            student_id: number;
+        };
         /**
          * Burst
          * @description The rush at a round's end.
@@ -2940,6 +2984,16 @@ export interface components {
             typical_error: number | null;
             /** Verdict */
             verdict: string | null;
+        };
+        /** ClassBoard */
+        ClassBoard: {
+            /**
+             * Monday
+             * Format: date
+             */
+            monday: string;
+            /** Rows */
+            rows: components["schemas"]["BoardRow"][];
         };
         /** ClassOut */
         ClassOut: {
@@ -3730,6 +3784,25 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** LimbLoadOut */
+        LimbLoadOut: {
+            /** Hard */
+            hard: number | null;
+            /** Impulse N S */
+            impulse_n_s: number;
+            /** Limb */
+            limb: string;
+            /** Measured */
+            measured: number;
+            /** Strikes */
+            strikes: number;
+            /** Usual Hard */
+            usual_hard: number | null;
+            /** Usual Impulse N S */
+            usual_impulse_n_s: number;
+            /** Usual Strikes */
+            usual_strikes: number;
+        };
         /** LinePoint */
         LinePoint: {
             /** On */
@@ -4289,6 +4362,8 @@ export interface components {
             easy: boolean;
             /** Free */
             free: components["schemas"]["FreeEvening"][];
+            /** Limbs */
+            limbs: components["schemas"]["LimbLoadOut"][];
             /** Load */
             load: components["schemas"]["WeekLoad"][];
             /**
@@ -7150,6 +7225,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedWeek"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_plans_api_class_board: {
+        parameters: {
+            query?: {
+                monday?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassBoard"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -46,6 +46,9 @@ export function ClassPage() {
   return (
     <div className="mx-auto max-w-7xl px-6 py-4">
       <h1 className="wide-title text-xl sm:text-3xl">{headline(rows)}</h1>
+      <Link className="plain no-print inline-flex min-h-9 items-center" to="/class/plan">
+        The class’s week
+      </Link>
       <Late late={told.data.late} />
       <SeeTo />
       {cheapest.length > 0 && (

@@ -1,11 +1,12 @@
 import { useState, type DragEvent } from "react";
 import { Link, useParams } from "react-router";
 import { useStudent, useZone } from "../api/queries";
-import { digits, shortDay, today } from "../format";
+import { digits, shiftedDay, shortDay, today } from "../format";
 import { useAddress } from "../ui/address";
 import { Failed, Loading } from "../ui/state";
 import { Volume } from "../weeks/Volume";
 import { DAYS, headline, useCalendar, useDropPart, useMovePart, usePlannedWeek, useRepeat, useUnseen, type Part, type Plan } from "./week";
+import { Limbs } from "./Limbs";
 import { Wishes } from "./Wishes";
 
 const read = (params: URLSearchParams) => ({ week: params.get("week") });
@@ -24,15 +25,18 @@ export function PlanPage() {
     <div className="mx-auto max-w-7xl px-6 py-4">
       <h1 className="wide-title text-2xl sm:text-3xl">{headline(plan)}</h1>
       <div className="mt-1 flex flex-wrap items-center gap-x-4">
-        <button className="plain no-print min-h-11" onClick={() => change({ week: shifted(plan.monday, -7) })}>
+        <button className="plain no-print min-h-11" onClick={() => change({ week: shiftedDay(plan.monday, -7) })}>
           ← The week before
         </button>
         <span>
           {student.data.name}, week of {shortDay(plan.monday)}
         </span>
-        <button className="plain no-print min-h-11" onClick={() => change({ week: shifted(plan.monday, 7) })}>
+        <button className="plain no-print min-h-11" onClick={() => change({ week: shiftedDay(plan.monday, 7) })}>
           The next one →
         </button>
+        <Link className="plain no-print inline-flex min-h-11 items-center" to={`/class/plan?week=${plan.monday}`}>
+          The class
+        </Link>
         <Ways plan={plan} studentId={studentId} />
       </div>
       {student.data.stopped && <p className="mt-2 border-l-4 border-buoy pl-3">{student.data.stopped}</p>}
@@ -54,6 +58,7 @@ export function PlanPage() {
               ? `Usual is ${digits(plan.usual, 0)} a week; up to ${digits(plan.most, 0)} is no sudden jump. That is a rule of thumb: science doubts that any such share foretells an injury.`
               : "No week was measured before: begin low."}
           </p>
+          <Limbs limbs={plan.limbs} />
           <Unseen key={plan.monday} plan={plan} studentId={studentId} />
         </section>
         <Wishes key={`${plan.monday} ${plan.version}`} plan={plan} studentId={studentId} child={student.data.counts_as_child} stopped={!!student.data.stopped} />
@@ -134,12 +139,6 @@ function Unseen({ plan, studentId }: { plan: Plan; studentId: number }) {
       </button>
     </form>
   );
-}
-
-function shifted(day: string, by: number): string {
-  const at = new Date(`${day}T00:00:00Z`);
-  at.setUTCDate(at.getUTCDate() + by);
-  return at.toISOString().slice(0, 10);
 }
 
 /** Seven days; a part is dragged to another, or sent there by its buttons. */

@@ -1,4 +1,5 @@
-"""How good the figures are in worlds drawn at random: `python -m agile_strike.core.simulation.world_report [WORLDS [FIRST]]`.
+"""How good the figures are in worlds drawn at random:
+`python -m agile_strike.core.simulation.world_report [WORLDS [FIRST]]`.
 
 Weak figures first. For each measure: errors and coverage over all worlds, in its worst family, and how often it is
 there; and whether doubts that were stretched in all other families hold in the one that was left out.
