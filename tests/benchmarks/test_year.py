@@ -17,6 +17,17 @@ pytestmark = pytest.mark.django_db
 STUDENTS = int(os.environ.get("AGILE_STRIKE_YEAR_STUDENTS", "2"))  # 40 makes 200,000 strikes
 
 
+SCREENS = (
+    "plain query",
+    "weeks",
+    "compare",
+    "compare, another worth",
+    "class again",
+    "season as PDF",
+    "goes with force",
+)
+
+
 @pytest.fixture
 def year(db: None) -> Gym:
     return make_year(STUDENTS)
@@ -37,7 +48,7 @@ def plain(gym: Gym) -> int:
 
 
 @pytest.mark.benchmark(group="a year of a gym")
-@pytest.mark.parametrize("what", ["plain query", "weeks", "compare", "compare, another worth", "class again"])
+@pytest.mark.parametrize("what", SCREENS)
 def test_a_years_screens(benchmark: Any, year: Gym, client: Client, what: str) -> None:
     trial = Trial.objects.filter(gym=year).first()
     assert trial is not None
@@ -47,6 +58,8 @@ def test_a_years_screens(benchmark: Any, year: Gym, client: Client, what: str) -
         "compare": f"/api/trials/{trial.pk}/compare?student_id={student.pk}",
         "compare, another worth": f"/api/trials/{trial.pk}/compare?student_id={student.pk}&worth_pct=7",
         "class again": "/api/class",
+        "season as PDF": f"/api/students/{student.pk}/report.pdf?kind=season&weeks=52",
+        "goes with force": f"/api/students/{student.pk}/goes-with",
     }
     if what == "plain query":
         assert benchmark(plain, year) == 5000

@@ -102,7 +102,8 @@ def test_a_link_opens_what_was_handed_out_until_it_ends(
     opened = client.get(made["link"])
     assert (opened.status_code, opened["Cache-Control"]) == (200, "no-store")
     assert "Petra Vanek" in words(opened.content)
-    assert client.get("/r/guessed").status_code == 404
+    for guess in ("guessed", "%00" * 30, "a" * 43, "é" * 25):
+        assert client.get(f"/r/{guess}").status_code == 404
     row = Report.objects.get()
     Report.objects.update(until=told.gym.today - dt.timedelta(days=1))
     assert client.get(made["link"]).status_code == 404

@@ -1,6 +1,7 @@
 """What a coach does with reports: print, hand out by a link, withdraw."""
 
 import datetime as dt
+import re
 
 from django.contrib.auth.models import User
 from django.utils import timezone
@@ -15,6 +16,7 @@ from agile_strike.reports.models import Report
 from agile_strike.reports.pdf import Paper, pdf
 
 LONGEST_DAYS = 366
+TOKEN = re.compile(r"[A-Za-z0-9_-]{20,50}")
 
 
 def page(told: Told, kind: str, paper: Paper) -> bytes:
@@ -45,6 +47,8 @@ def withdraw(gym: Gym, report_id: int) -> None:
 
 def opened(token: str) -> Report | None:
     """What a link opens; nothing where it ran out, was withdrawn, or a guardian's consent is no longer kept."""
+    if not TOKEN.fullmatch(token):
+        return None
     row = Report.objects.standing().select_related("student", "gym").filter(token=token).first()
     if row is None or row.until < row.gym.today:
         return None

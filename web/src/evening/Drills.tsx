@@ -28,12 +28,17 @@ export function Drills({ evening, registry }: { evening: Page; registry: Schemas
   );
 }
 
-/** The same over a student's last weeks. */
-export function DrillsOfWeeks({ studentId, registry }: { studentId: number; registry: Schemas["Registry"] }) {
-  const told = useQuery({
+/** What a student's last weeks ask to be drilled. */
+export function useDrillsOfWeeks(studentId: number) {
+  return useQuery({
     queryKey: ["students", studentId, "drills"],
     queryFn: async () => unwrap(await client.GET("/api/students/{student_id}/drills", { params: { path: { student_id: studentId } } })),
   });
+}
+
+/** The same over a student's last weeks. */
+export function DrillsOfWeeks({ studentId, registry }: { studentId: number; registry: Schemas["Registry"] }) {
+  const told = useDrillsOfWeeks(studentId);
   return (
     <section aria-label="What to drill" className="mt-6">
       <h2 className="wide-title text-lg">What to drill, by the last four weeks</h2>

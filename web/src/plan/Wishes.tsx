@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useTrials } from "../api/trials";
 import { usePlaybook } from "../playbook/entries";
+import { useDrillsOfWeeks } from "../evening/Drills";
 import { Form, Labelled } from "../ui/Form";
 import { useStrikeName } from "../ui/StrikePicker";
 import { DAYS, usePropose, type Plan, type Wish } from "./week";
@@ -87,7 +88,9 @@ function Another({ studentId, child, add }: { studentId: number; child: boolean;
   const trials = useTrials().data?.filter((t) => !t.ended_on && t.students.includes(studentId)) ?? [];
   const drills = (usePlaybook().data ?? []).flatMap((e) => (e.content.kind === "drill" && !e.off ? [{ key: e.key, name: e.content.name }] : []));
   const nameOf = useStrikeName();
-  const kinds: { value: string; wish: Wish; group: string }[] = [
+  const seen = useDrillsOfWeeks(studentId).data?.drills ?? [];
+  const kinds: { value: string; wish: Wish; group: string; told?: string }[] = [
+    ...seen.map((d) => ({ value: `s${d.key}`, group: "Seen in the last weeks", told: `${d.name}: ${d.seen.charAt(0).toLowerCase()}${d.seen.slice(1)}`, wish: { kind: "drill" as const, name: d.name, evenings: 2, strikes: 0, minutes: 5, key: d.key } })),
     ...trials.map((t) => {
       const strikes = t.levels.length * t.blocks_each * t.strikes;
       const minutes = Math.round((t.levels.length * t.blocks_each * (t.strikes * 3 + t.rest_s)) / 60);
@@ -109,7 +112,7 @@ function Another({ studentId, child, add }: { studentId: number; child: boolean;
               .filter((k) => k.group === g)
               .map((k) => (
                 <option key={k.value} value={k.value}>
-                  {k.wish.name}
+                  {k.told ?? k.wish.name}
                 </option>
               ))}
           </optgroup>
