@@ -9,6 +9,8 @@ from django.core.exceptions import ImproperlyConfigured
 PROJECT = Path(__file__).resolve().parents[3]
 VAR = Path(os.environ.get("AGILE_STRIKE_VAR", PROJECT / "var"))
 
+BACKUPS = Path(os.environ.get("AGILE_STRIKE_BACKUPS", VAR / "backups"))
+
 TESTING = "pytest" in sys.modules
 DEBUG = False
 SECRET_KEY = os.environ.get("AGILE_STRIKE_SECRET", "")
@@ -43,6 +45,7 @@ INSTALLED_APPS = [
     "agile_strike.intake",
     "agile_strike.live",
     "agile_strike.removal",
+    "agile_strike.backup",
     "agile_strike.demo",
 ]
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]

@@ -5,7 +5,13 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 IMPORT, LOOK, LIVE = "import", "look", "live"  # who looks at a table, or ends a set, waits for no import
-QUEUES = {"import_upload": IMPORT, "analyse_recordings": IMPORT, "look_at_table": LOOK, "settle_take": LIVE}
+QUEUES = {
+    "import_upload": IMPORT,
+    "analyse_recordings": IMPORT,
+    "look_at_table": LOOK,
+    "settle_take": LIVE,
+    "make_backup": IMPORT,
+}
 
 
 def ask(task: str, **of: int) -> None:

@@ -6,6 +6,7 @@ import { useMe } from "../api/queries";
 import { Form, Labelled } from "../ui/Form";
 import { Problem } from "../ui/state";
 import { say } from "../ui/toast";
+import { Backups } from "./Backups";
 
 /** The coach's own sign-in. */
 export function AccountPage() {
@@ -35,6 +36,7 @@ export function AccountPage() {
           <input className="field w-full" type="password" autoComplete="new-password" required value={next} onChange={(e) => setNext(e.target.value)} />
         </label>
       </Form>
+      <Backups />
     </div>
   );
 }

@@ -24,6 +24,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Backups */
+        get: operations["agile_strike_backup_api_backups"];
+        put?: never;
+        /**
+         * Make
+         * @description Asks the queue for one; one that waits already is enough.
+         */
+        post: operations["agile_strike_backup_api_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bags": {
         parameters: {
             query?: never;
@@ -2358,6 +2379,16 @@ export interface components {
             to: number;
             /** Version */
             version: number;
+        };
+        /** BackupOut */
+        BackupOut: {
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Size Bytes */
+            size_bytes: number;
         };
         /** BagIn */
         BagIn: {
@@ -6158,6 +6189,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NoticeOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_backup_api_backups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_backup_api_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
         };
