@@ -36,6 +36,7 @@ def a_week(page: Page) -> None:
     student(page, "Petra Vanek", "Plan")
     page.get_by_role("button", name="The next one").click()
     page.wait_for_load_state("networkidle")
+    page.get_by_label("One more").get_by_role("option", name="Straights", exact=True).wait_for(state="attached")
     for wish in ("Trial of weight transfer", "Straight-path gate", "Straights", "Round kicks"):
         one = page.get_by_label("One more").get_by_role("option", name=wish, exact=True)
         if one.count():
@@ -121,6 +122,7 @@ def trials(page: Page) -> None:
     page.get_by_role("link", name="Class", exact=True).click()
     page.get_by_role("region", name="Gained", exact=True).wait_for()
     take(page, "class")
+    student(page, "Lior Castellan", "Compare")
     page.get_by_role("link", name="New trial").click()
     for label, level in (("As now", "stay centred"), ("Against it 1", "full shift onto the lead heel")):
         page.get_by_label(label).fill(level)

@@ -30,25 +30,47 @@ def test_a_note_is_written_found_changed_and_taken_back(coach: Page) -> None:
     expect(row).to_contain_text("taped")
 
 
-def test_what_hurts_stands_first_until_it_is_cleared(coach: Page) -> None:
+def next_week(coach: Page) -> None:
+    coach.get_by_role("link", name="Plan", exact=True).click()
+    coach.get_by_role("button", name="The next one").click()
+
+
+def test_a_sore_wrist_stops_what_is_planned_for_hands_until_it_is_cleared(coach: Page) -> None:
+    coach.get_by_label("Student", exact=True).select_option("Petra Vanek")
+    next_week(coach)
+    coach.get_by_label("One more").select_option("hands straight")
+    coach.get_by_label("Straights: strikes an evening").fill("20")
+    coach.get_by_label("One more").select_option("kicks round")
+    coach.get_by_label("Round kicks: strikes an evening").fill("20")
+    coach.get_by_label("Tue", exact=True).check()
+    coach.get_by_role("button", name="Propose the week").click()
+    week = coach.get_by_role("list", name="The week")
+    expect(week.get_by_role("listitem").filter(has_text="Straights").nth(1)).to_contain_text("left")
     coach.get_by_role("link", name="Log", exact=True).click()
     coach.get_by_label("Whose log").select_option("Petra Vanek")
     expect(coach.get_by_role("heading", level=1)).to_have_text("Petra Vanek, day by day")
     coach.get_by_label("It hurts").check()
-    coach.get_by_label("Where it hurts").fill("right ankle")
+    coach.get_by_label("Where it hurts").fill("left wrist")
     coach.get_by_role("button", name="Write down").click()
     hurts = coach.get_by_text("What it stops rests until it is cleared.")
-    expect(hurts).to_contain_text("right ankle")
-    coach.get_by_role("link", name="Plan", exact=True).click()
-    expect(coach.get_by_text("Not over: right ankle")).to_be_visible()
+    expect(hurts).to_contain_text("left wrist")
+    next_week(coach)
+    expect(coach.get_by_text("Not over: left wrist")).to_be_visible()
+    rests = week.get_by_text("Rests until it is cleared")
+    expect(rests).to_have_count(1)  # kicks go on
     coach.get_by_role("link", name="log", exact=True).click()
     coach.get_by_role("button", name="Cleared today").click()
     expect(hurts).to_be_hidden()
-    expect(coach.get_by_role("listitem").filter(has_text="Cleared").last).to_contain_text("right ankle")
+    expect(coach.get_by_role("listitem").filter(has_text="Cleared").last).to_contain_text("left wrist")
     coach.get_by_role("button", name="Undo").click()
     expect(hurts).to_be_visible()
     coach.get_by_role("button", name="Cleared today").click()
     expect(hurts).to_be_hidden()
+    coach.get_by_role("link", name="Class", exact=True).click()
+    coach.get_by_role("link", name="The class’s week").click()
+    coach.get_by_role("button", name="The next one").click()
+    expect(coach.get_by_role("row").filter(has_text="Petra Vanek")).to_contain_text("Straights 20")
+    no_barriers(coach)
 
 
 def test_a_report_is_handed_out_by_a_link_and_withdrawn(coach: Page, app: App) -> None:

@@ -48,7 +48,7 @@ function What({ take, close }: { take: Take; close: () => void }) {
         },
       },
     );
-  const key = "action min-h-16 min-w-24 px-3 text-base";
+  const key = "action min-h-16 min-w-0 px-1 text-base";
   return (
     <>
       <DialogTitle className="wide-title text-2xl">Where does it hurt?</DialogTitle>
@@ -59,7 +59,7 @@ function What({ take, close }: { take: Take; close: () => void }) {
           </button>
         ))}
       </div>
-      <div className="mt-3 flex flex-wrap gap-3">
+      <div className="mt-3 grid grid-cols-3 gap-3 sm:grid-cols-6">
         {PAIRED.map((place) => (
           <button key={place} className={key} disabled={busy} onClick={() => hurts(`${side} ${place}`)}>
             {place}

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useStudent } from "../api/queries";
@@ -32,7 +33,10 @@ const read = (params: URLSearchParams) => ({
 /** What is printed or handed out of a student. */
 export function ReportPage() {
   const studentId = Number(useParams().studentId);
-  const [view, change] = useAddress(read);
+  const [told, change] = useAddress(read);
+  const [kind, setKind] = useState(told.kind); // a tap shows at once, the address follows
+  useEffect(() => setKind(told.kind), [told.kind]);
+  const view = { ...told, kind };
   const [units] = useUnits();
   const student = useStudent(studentId);
   if (student.error) return <Failed error={student.error} retry={() => void student.refetch()} />;
@@ -50,9 +54,12 @@ export function ReportPage() {
         <>
           <fieldset className="mt-4 grid gap-2">
             <legend className="sr-only">For whom</legend>
-            {KINDS.map(([kind, name, what]) => (
-              <label key={kind} className={`flex cursor-pointer gap-3 border-l-4 py-2 pl-3 ${kind === view.kind ? "border-ink bg-shade" : "border-line"}`}>
-                <input type="radio" name="kind" className="mt-0.5 size-5 shrink-0" checked={kind === view.kind} onChange={() => change({ kind: kind === "student" ? "" : kind, weeks: kind === "season" ? 52 : "" })} />
+            {KINDS.map(([one, name, what]) => (
+              <label key={one} className={`flex cursor-pointer gap-3 border-l-4 py-2 pl-3 ${one === kind ? "border-ink bg-shade" : "border-line"}`}>
+                <input type="radio" name="kind" className="mt-0.5 size-5 shrink-0" checked={one === kind} onChange={() => {
+                    setKind(one);
+                    change({ kind: one === "student" ? "" : one, weeks: one === "season" ? 52 : "" });
+                  }} />
                 <span>
                   <b>{name}</b>
                   <span className="block text-soft">{what}</span>
