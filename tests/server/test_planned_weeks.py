@@ -135,6 +135,22 @@ def test_a_week_goes_out_as_a_calendar_and_what_was_moved_there_is_moved_here(st
     assert (told["moved"], told["busy"]) == (1, [])
     assert sorted({p["day"] for p in told["week"]["parts"]}) == sorted({*days[1:], 5})
     assert bring(coach, student, monday, there).json()["moved"] == 0
+    whole = coach.get(f"/api/students/{student.pk}/plan?monday={monday}").json()
+    first, second = sorted({p["day"] for p in whole["parts"]})
+    out = coach.get(f"/api/students/{student.pk}/plan.ics?monday={monday}").content
+    for old, new in ((first, second), (second, first)):  # they change places
+        uid = f"-day-{old}@agile-strike".encode()
+        at = out.index(uid)
+        begin, end = out.rindex(b"BEGIN:VEVENT", 0, at), out.index(b"END:VEVENT", at)
+        days = [(b"DTSTART;VALUE=DATE:", 0), (b"DTEND;VALUE=DATE:", 1)]
+        event = out[begin:end]
+        for name, later in days:
+            was, now = (f"{monday + dt.timedelta(days=d + later):%Y%m%d}".encode() for d in (old, new))
+            event = event.replace(name + was, name + now)
+        out = out[:begin] + event + out[end:]
+    told = bring(coach, student, monday, out).json()
+    kinds = {p["id"]: p["day"] for p in told["week"]["parts"]}
+    assert (told["moved"], kinds) == (2, {p["id"]: first + second - p["day"] for p in whole["parts"]})
 
 
 @pytest.mark.parametrize(

@@ -56,8 +56,10 @@ def note(gym: Gym, session_id: int, text: EveningText, version: int, by: User) -
     was = "; ".join(filter(None, (row.gear, f"sore: {row.soreness}" if row.soreness else "", row.notes)))
     if row.version != version:
         raise ChangedMeanwhile("this evening", f"it now says “{was[:200] or 'nothing'}”")
-    Earlier.objects.create(gym=gym, student_id=row.student_id, of=Earlier.Of.EVENING, key=row.pk, said=was, by=by)
-    row.gear, row.soreness, row.notes = text.gear.strip(), text.soreness.strip(), text.notes.strip()
+    now = (text.gear.strip(), text.soreness.strip(), text.notes.strip())
+    if now != (row.gear, row.soreness, row.notes):
+        Earlier.objects.create(gym=gym, student_id=row.student_id, of=Earlier.Of.EVENING, key=row.pk, said=was, by=by)
+    row.gear, row.soreness, row.notes = now
     row.version += 1
     row.save(update_fields=["gear", "soreness", "notes", "version"])
     return row

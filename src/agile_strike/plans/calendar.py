@@ -75,6 +75,9 @@ def take(student: Student, monday: dt.date, content: bytes) -> Taken:
         raise BadInput("No event is in this file. Export it as iCalendar (.ics) and try again.")
     Student.objects.select_for_update().get(pk=student.pk)
     row = services.of(student, monday)
+    parts: dict[int, list[int]] = {}
+    for key, day in row.parts.values_list("pk", "day") if row.pk else ():
+        parts.setdefault(day, []).append(key)  # as they lie before anything moves: two evenings may change places
     moved, busy = 0, set[int]()
     for event in events:
         ours = _OURS.match(str(event.get("uid", "")))
@@ -87,7 +90,7 @@ def take(student: Student, monday: dt.date, content: bytes) -> Taken:
         elif row.pk and int(ours[1]) == row.pk and len(days) == 1:
             (day,) = days
             if day != int(ours[2]):
-                moved += bool(row.parts.filter(day=int(ours[2])).update(day=day))
+                moved += bool(row.parts.filter(pk__in=parts.get(int(ours[2]), [])).update(day=day))
     if moved or busy & {int(d) for d in row.free}:
         row.free = {d: m for d, m in row.free.items() if int(d) not in busy}
         row.version += 1
