@@ -16,6 +16,7 @@ from agile_strike.trials.models import Trial
 from agile_strike.trials.services import WATCHED
 
 FIRST = dt.datetime(2025, 11, 24, 17, tzinfo=dt.UTC)
+BORN = dt.date(1996, 5, 4)
 EVENINGS = 100
 CENTRED, SHIFT = "stay centred", "full shift"
 STRIKES = """
@@ -43,7 +44,8 @@ def make_year(students: int) -> Gym:
     Member.objects.create(user=get_user_model().objects.create_user("year", password="x"), gym=gym, name="year")
     version = save_version(gym, None, "Bag", Bag("swivel", 52.0, 1.25, 0.36, 0.28), FIRST)
     people = Student.objects.bulk_create(
-        [Student(gym=gym, name=f"Student {i}", label=f"s{i}", stance="orthodox") for i in range(students)]
+        Student(gym=gym, name=f"Student {i}", label=f"s{i}", stance="orthodox", birth_date=BORN)
+        for i in range(students)
     )
     trials = Trial.objects.bulk_create(
         [

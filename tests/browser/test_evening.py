@@ -47,13 +47,13 @@ def open_reading(coach: Page, student: str = "Maren Aalto", view: str = "Force a
 
 def test_a_recording_comes_in_and_is_read(coach: Page, evening_file: Path) -> None:
     coach.get_by_label("Student").select_option("Sunniva Roe")
-    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(evening_file)
     coach.get_by_role("link", name="Read it").click()
     expect(coach.get_by_text("strike 1 of 8", exact=False)).to_be_visible()
     expect(coach.get_by_role("img", name="Force over time")).to_be_visible()
-    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(evening_file)
     known = "1 recording was here already, of Sunniva Roe: nothing added."
@@ -64,7 +64,7 @@ def test_an_evening_on_pads_is_read_without_a_bag(coach: Page, tmp_path: Path) -
     sets = (FreeSet("met", strikes=6), FreeSet("air", strikes=6))
     made = simulate_free(sets, ("leftwrist", "rightwrist"), np.random.default_rng(3), at="2026-11-03T18:30:00+00:00")
     coach.get_by_label("Student").select_option("Sunniva Roe")
-    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(zipped(tmp_path / "pads", made.recording))
     coach.get_by_role("article").filter(has_text="pads.zip").get_by_role("link", name="Read it").click()
@@ -89,7 +89,7 @@ def test_a_bad_file_says_what_is_wrong(coach: Page, tmp_path: Path) -> None:
     bad = tmp_path / "holiday.zip"
     bad.write_text("no zip at all")
     coach.get_by_label("Student").select_option("Kofi Andrade")
-    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(bad)
     expect(coach.get_by_role("alert")).to_contain_text("holiday.zip: this is neither a folder nor a zip file")
@@ -103,7 +103,7 @@ def long_evening(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_a_worker_killed_in_the_middle_of_an_import_loses_nothing(app: App, coach: Page, long_evening: Path) -> None:
     coach.get_by_label("Student").select_option("Idris Bellamy")
-    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(long_evening)
     expect(coach.get_by_text(re.compile("Finding strikes|Reading recording"))).to_be_visible()
@@ -251,7 +251,7 @@ def test_a_loggers_table_is_shown_corrected_and_brought_in(coach: Page, clean: P
     file = tmp_path / "tonight.csv"
     file.write_text("# rate 1000 Hz\nax,ay,az,gx,gy,gz\n" + "\n".join(rows) + "\n")
     coach.get_by_label("Student").select_option("Idris Bellamy")
-    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(file)
     expect(coach.get_by_text("Please say: placement", exact=False)).to_be_visible()

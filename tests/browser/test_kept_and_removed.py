@@ -26,7 +26,7 @@ def counts_file(clean: Played, tmp_path_factory: pytest.TempPathFactory) -> Path
 
 def open_measure(coach: Page, student: str) -> None:
     coach.get_by_label("Student", exact=True).select_option(student)
-    coach.get_by_role("link", name="Measure", exact=True).click()
+    coach.get_by_role("navigation", name="This evening").get_by_role("link", name="Measure", exact=True).click()
     coach.get_by_role("link", name="Bring in a recording").click()
 
 

@@ -40,7 +40,7 @@ def test_an_evening_shows_what_was_planned_thrown_and_said_and_leads_to_the_stri
     sets = coach.get_by_role("region", name="Sets")
     expect(sets.get_by_role("row").filter(has_text="Lead straight")).to_contain_text("10")
     expect(coach.get_by_text("hand dropped", exact=False).first).to_be_visible()
-    expect(coach.get_by_role("region", name="Units")).to_contain_text("KQ-100")
+    expect(coach.get_by_role("region", name="Units", exact=True)).to_contain_text("KQ-100")
     no_barriers(coach)
     coach.get_by_role("link", name="Strike 4").click()
     expect(coach.get_by_text(re.compile(r"strike 4 of \d+"))).to_be_visible()
