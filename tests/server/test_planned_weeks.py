@@ -162,6 +162,7 @@ def test_a_week_goes_out_as_a_calendar_and_what_was_moved_there_is_moved_here(st
         ("DTSTART:20200106T183000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY;BYDAY=TU,FR\r\nSUMMARY:Evening class", [1, 4]),
         ("DTSTART;VALUE=DATE:{2}\r\nTRANSP:TRANSPARENT\r\nSUMMARY:Someone's birthday", []),
         ("SUMMARY:Never said when", []),
+        ("DTSTART:20200106T183000\r\nRRULE:FREQ=SECONDLY\r\nSUMMARY:Ticks", []),
     ],
 )
 def test_an_evening_that_something_else_takes_is_free_no_more(
@@ -202,6 +203,10 @@ def test_what_units_did_not_see_counts_once_it_is_said(student: Student, bag: Ba
     assert send(coach, "put", f"{path}/unseen", body).status_code == 200
     told = coach.get(f"/api/{path}").json()
     assert (told["usual"], told["most"]) == (160.0, 240.0)
+    early = body | {"monday": str(monday - dt.timedelta(days=14)), "kicks": 0, "hands": 40}  # no unit saw that week
+    send(coach, "put", f"{path}/unseen", early)
+    assert coach.get(f"/api/{path}").json()["usual"] == 100.0
+    send(coach, "put", f"{path}/unseen", early | {"hands": None, "kicks": None})
     told = send(coach, "put", f"{path}/unseen", body | {"monday": str(monday), "hands": None, "kicks": 240}).json()
     assert (told["unseen_hands"], told["unseen_kicks"], told["most"]) == (None, 240, 240.0)
     assert send(coach, "put", f"{path}/unseen", body | {"kicks": -1}).status_code == 422

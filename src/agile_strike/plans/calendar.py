@@ -126,6 +126,9 @@ def _days(event: Any, monday: dt.date, zone: ZoneInfo) -> set[int]:
 def _repeats(event: Any, begins: dt.datetime, since: dt.date, until: dt.date) -> list[dt.datetime]:
     if "rrule" not in event:
         return [begins] if since <= begins.date() <= until else []
-    rule = rrulestr(event["rrule"].to_ical().decode(), dtstart=begins.replace(tzinfo=None), ignoretz=True)
+    text = event["rrule"].to_ical().decode()
+    if re.search(r"FREQ=(SECOND|MINUTE|HOUR)LY", text, re.IGNORECASE):
+        raise ValueError("nothing takes an evening by the hour")  # and counting its repeats would take one
+    rule = rrulestr(text, dtstart=begins.replace(tzinfo=None), ignoretz=True)
     low, high = (dt.datetime.combine(d, dt.time()) for d in (since, until))
     return [at.replace(tzinfo=begins.tzinfo) for at in rule.between(low, high, inc=True)][: DAYS * 24]

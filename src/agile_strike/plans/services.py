@@ -77,8 +77,10 @@ def known(student: Student, row: Week, strikes: list[tuple[dt.date, str]]) -> Kn
     before = [one for one in strikes if one[0] < row.monday]
     over = (student.gym.today - row.monday).days  # days of the week that are over
     unseen = unseen_of(student, row.monday)
-    whole = [w.strikes + unseen.get(w.monday, 0) for w in load(before)[-WEEKS_BEFORE:]]
-    usual = [strikes for strikes in whole if strikes]
+    whole = {w.monday: w.strikes for w in load(before)}
+    for at, strikes_unseen in unseen.items():  # a week that no unit saw at all is a week too
+        whole[at] = whole.get(at, 0) + strikes_unseen
+    usual = [whole[at] for at in sorted(whole)[-WEEKS_BEFORE:] if whole[at]]
     sunday = row.monday - dt.timedelta(days=1)
     kicks = sum(day == sunday and limb.endswith("foot") for day, limb in before)
     return Known(
