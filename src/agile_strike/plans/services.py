@@ -12,7 +12,7 @@ from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.live.calls import limb_of
 from agile_strike.core.plan.sore import resting
 from agile_strike.core.plan.week import week
-from agile_strike.core.plan.wishes import DAYS, Known, Wish
+from agile_strike.core.plan.wishes import DAYS, Known, Wish, rests_of
 from agile_strike.core.vocabulary import EFFORT, STRIKE_CODES
 from agile_strike.core.weeks.balance import KICK_DAY, WEEKS_BEFORE
 from agile_strike.core.weeks.balance import Week as Thrown
@@ -128,10 +128,18 @@ def of(student: Student, monday: dt.date) -> Week:
 def rests(row: Week, parts: list[Part]) -> set[int]:
     """Which parts stand still: what they are thrown with hurts, and nobody has cleared it. Drills say no limb."""
     sore = resting(soreness(row.student, row.monday))
-    trials = [p for p in parts if p.kind == "trial" and p.key.isdecimal()]
-    codes = dict(Trial.objects.filter(pk__in={int(p.key) for p in trials}).values_list("pk", "code")) if sore else {}
-    out = {p.pk for p in parts if p.kind in sore or (sore and p.kind in ("bursts", "rounds"))}
-    return out | {p.pk for p in trials if int(p.key) in codes and _limbs_of(codes[int(p.key)]) in sore}
+    return _resting(parts, sore, _codes(parts)) if sore else set()
+
+
+def _codes(parts: list[Part]) -> dict[str, str]:
+    """The strikes of these parts' trials, by the parts' keys."""
+    keys = {int(p.key) for p in parts if p.kind == "trial" and p.key.isdecimal()}
+    return {str(pk): code for pk, code in Trial.objects.filter(pk__in=keys).values_list("pk", "code")}
+
+
+def _resting(parts: list[Part], sore: frozenset[str], codes: dict[str, str]) -> set[int]:
+    limbs = {p.pk: _limbs_of(codes[p.key]) if p.kind == "trial" and p.key in codes else "" for p in parts}
+    return {p.pk for p in parts if rests_of(p.kind, limbs[p.pk], sore)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,8 +154,9 @@ def done(row: Week, parts: list[Part], strikes: list[tuple[dt.date, str]]) -> di
     """Parts of days that came, against what was measured and ticked off. Of bursts and rounds nothing is told."""
     today = row.student.gym.today
     days = {d: row.monday + dt.timedelta(days=d) for d in range(DAYS)}
-    drilled = set(Drilled.objects.filter(session__student=row.student).values_list("session__day", "drill"))
-    called = CalledBlock.objects.filter(session__student=row.student, session__day__gte=row.monday)
+    own_week = {"session__student": row.student, "session__day__gte": row.monday}
+    drilled = set(Drilled.objects.filter(**own_week).values_list("session__day", "drill"))
+    called = CalledBlock.objects.filter(**own_week)
     blocks = Counter(called.values_list("session__day", "trial_id"))
     out = {}
     for p in parts:
@@ -311,12 +320,14 @@ def class_board(gym: Gym, monday: dt.date) -> list[Row]:
     """Everybody who trains here, and what is planned of each."""
     weeks = {w.student_id: w for w in Week.objects.for_gym(gym).filter(monday=monday).prefetch_related("parts")}
     hurt = Mark.objects.for_gym(gym).filter(kind=Mark.Kind.INJURY, since__lt=monday + dt.timedelta(days=DAYS))
-    sore = {m.student_id for m in hurt if m.until is None or m.until >= monday}
+    words: dict[int, list[str]] = {}
+    for m in hurt:
+        if m.until is None or m.until >= monday:
+            words.setdefault(m.student_id, []).append(m.text)
+    codes = _codes([p for w in weeks.values() for p in w.parts.all()])
     out = []
     for student in Student.objects.for_gym(gym).filter(left_on__isnull=True).select_related("gym"):
         week = weeks.get(student.pk)
         parts = list(week.parts.all()) if week else []
-        if week:
-            week.student = student
-        out.append(Row(student, week, parts, rests(week, parts) if week and student.pk in sore else set()))
+        out.append(Row(student, week, parts, _resting(parts, resting(words.get(student.pk, [])), codes)))
     return out

@@ -22,6 +22,11 @@ class BadWish(BadInput):
     pass
 
 
+def rests_of(kind: str, part: str, sore: frozenset[str]) -> bool:
+    """Whether something is thrown with what hurts. Bursts and rounds take all limbs; drills say none."""
+    return kind in sore or part in sore or (kind in ("bursts", "rounds") and bool(sore))
+
+
 @dataclass(frozen=True, slots=True)
 class Wish:
     """Something that is to be done on so many evenings of the week."""
@@ -39,8 +44,8 @@ class Wish:
         return self.kind in ("hands", "kicks")
 
     def rests(self, sore: frozenset[str]) -> bool:
-        """Whether it is thrown with what hurts. Bursts and rounds take all limbs; drills say none."""
-        return self.kind in sore or self.part in sore or (self.kind in ("bursts", "rounds") and bool(sore))
+        """Whether it is thrown with what hurts."""
+        return rests_of(self.kind, self.part, sore)
 
 
 @dataclass(frozen=True, slots=True)
