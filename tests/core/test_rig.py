@@ -83,3 +83,17 @@ def test_a_bag_that_spins_on_its_swivel_is_no_gyros_bias(ideal: tuple[OnTheRig, 
     assert found.state.bag is not None
     assert np.abs(found.state.bag.seat.gyro_bias_rad_s).max() < 0.05
     assert made.score(found).median("impulse_n_s") <= 3.0
+
+
+def test_water_in_a_bag_is_held_by_its_doubt_and_a_swung_ball_measures_it() -> None:
+    """A tenth of the mass moves by itself: a blow meets less than the scale showed."""
+    world = World(Build(slosh_share=0.1), Manner("elsewhere", hooks=0.0), IDEAL, 0.0)
+    made, packed = played(world, 2)
+    bag = made.recording.bag
+    assert bag is not None
+    said = analyse(replace(made.recording, bag=replace(bag, filling="water")))
+    high = made.score(packed).errors["impulse_n_s"]
+    assert np.median(high) > 2.0  # percent, all one way
+    assert made.score(said).covered("impulse_n_s") >= 0.85
+    checked = replace(bag, filling="water", impulse_gain=1 / (1 + np.median(high) / 100), impulse_gain_sd=0.01)
+    assert made.score(analyse(replace(made.recording, bag=checked))).median("impulse_n_s") < 2.0

@@ -181,6 +181,7 @@ BAD: dict[str, tuple[Callable[[Path], None], str]] = {
     "no turn about z": (edit_line("channels.tsv", 7, lambda s: s.replace("GYRO", "TEMP")), "no channel GYRO.z"),
     "battery": (sidecar(BatteryPercent=140), "BatteryPercent is 140"),
     "full scale": (sidecar(AccelFullScale="wide"), "AccelFullScale is “wide”"),
+    "a strange filling": (target(filling="gravel"), "filling"),
     "one band": (target(level_bands_m=[0.3]), "level_bands_m must be two heights"),
     "a word for a bag": (sidecar(StrikeTarget="heavy"), "StrikeTarget must be an object"),
     "no mass": (target(mass_kg=None), "mass_kg is missing"),

@@ -4,6 +4,7 @@ Lengths are measured down from the bag's top or up from its centre of mass; z is
 out from the axis through the unit. Where no inertia was measured the body is a uniform solid cylinder.
 """
 
+import math
 from dataclasses import dataclass
 from typing import Literal, get_args
 
@@ -11,12 +12,16 @@ from agile_strike.core.errors import ImpossibleBag
 
 Mount = Literal["swivel", "fixed", "standing", "wall", "held"]
 MOUNTS: tuple[Mount, ...] = get_args(Mount)
+Filling = Literal["packed", "water"]
+FILLINGS: tuple[Filling, ...] = get_args(Filling)
 
 GRAVITY_M_S2 = 9.80665
 DEFAULT_CHAIN_M = 0.5
 MASS_SD_SHARE_UNSTATED = 0.02  # a bag weighed on a bathroom scale, straps and all
 INERTIA_SD_SHARE_TIMED = 0.02  # timed free swing
 INERTIA_SD_SHARE_CYLINDER = 0.08  # filling settles: real bags differ from a uniform cylinder by about this
+#: of a bag's mass and inertia, where some of its filling moves by itself: a blow meets less than the scale does
+LOOSE_SD_SHARE = 0.06
 SENSOR_PLACE_SD_M = 0.005  # tape measure on a soft surface
 
 
@@ -38,11 +43,14 @@ class Bag:
     inertia_sd_kg_m2: float | None = None
     impulse_gain: float = 1.0  #: of a swung-ball check: true impulse over what mass and motion give
     impulse_gain_sd: float = 0.0
+    filling: Filling = "packed"  #: packed cloth, sand or foam moves as one; water moves by itself
 
     def __post_init__(self) -> None:
         limits = {"mass_kg": (1.0, 400.0), "length_m": (0.15, 3.0), "diameter_m": (0.08, 1.5)}
         if self.mount not in MOUNTS:
             raise ImpossibleBag("mount", self.mount, f"one of {', '.join(MOUNTS)}")
+        if self.filling not in FILLINGS:
+            raise ImpossibleBag("filling", self.filling, f"one of {', '.join(FILLINGS)}")
         for name, (low, high) in limits.items():
             value = getattr(self, name)
             if not low <= value <= high:
@@ -81,7 +89,15 @@ class Bag:
 
     @property
     def mass_doubt_kg(self) -> float:
-        return MASS_SD_SHARE_UNSTATED * self.mass_kg if self.mass_sd_kg is None else self.mass_sd_kg
+        """Of the mass that a blow meets, which of a bag of water is not what the scale showed."""
+        scale = MASS_SD_SHARE_UNSTATED * self.mass_kg if self.mass_sd_kg is None else self.mass_sd_kg
+        return math.hypot(scale, self.loose_share * self.mass_kg)
+
+    @property
+    def loose_share(self) -> float:
+        """How much lighter to a blow than to the scale a bag may be (sd): nothing in its free swing tells, a swung ball
+        of known mass does."""
+        return LOOSE_SD_SHARE if self.filling == "water" and self.impulse_gain_sd == 0.0 else 0.0
 
     @property
     def inertia_across_kg_m2(self) -> float:
@@ -93,10 +109,12 @@ class Bag:
     @property
     def inertia_doubt_share(self) -> float:
         if self.inertia_cm_kg_m2 is None:
-            return INERTIA_SD_SHARE_CYLINDER
-        if self.inertia_sd_kg_m2 is not None:
-            return self.inertia_sd_kg_m2 / self.inertia_cm_kg_m2
-        return INERTIA_SD_SHARE_TIMED
+            known = INERTIA_SD_SHARE_CYLINDER
+        elif self.inertia_sd_kg_m2 is not None:
+            known = self.inertia_sd_kg_m2 / self.inertia_cm_kg_m2
+        else:
+            known = INERTIA_SD_SHARE_TIMED
+        return math.hypot(known, self.loose_share)
 
     @property
     def inertia_axial_kg_m2(self) -> float:

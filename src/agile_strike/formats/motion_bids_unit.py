@@ -69,6 +69,7 @@ def read_bag(target: object, name: str) -> Bag:
             inertia_sd_kg_m2=optional("inertia_sd_kg_m2"),
             impulse_gain=number(target, "impulse_gain", name, 1.0),
             impulse_gain_sd=number(target, "impulse_gain_sd", name, 0.0),
+            filling=target.get("filling", "packed"),
         )
     except ImpossibleBag as error:
         raise BadFile(name, str(error).split(". ")[0], "Correct it and import again.") from error

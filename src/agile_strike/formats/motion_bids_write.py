@@ -145,6 +145,7 @@ def strike_target(bag: Bag) -> dict[str, Any]:
         "com_below_top_m": bag.com_from_top_m,
         "impulse_gain": bag.impulse_gain if bag.impulse_gain != 1.0 else None,
         "impulse_gain_sd": bag.impulse_gain_sd or None,
+        "filling": bag.filling if bag.filling != "packed" else None,
         "level_bands_m": list(bag.level_bands_m) if bag.level_bands_m else None,
     }
     return {k: v for k, v in content.items() if v is not None}

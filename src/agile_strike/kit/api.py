@@ -34,6 +34,7 @@ class BagValues(In):
     com_from_top_m: float | None = None
     impulse_gain: float = 1.0
     impulse_gain_sd: float = 0.0
+    filling: Line = "packed"
     level_bands_m: list[float] | None = None
 
 
@@ -51,6 +52,7 @@ class BagVersionOut(Schema):
     com_from_top_m: float | None
     impulse_gain: float
     impulse_gain_sd: float
+    filling: str
     level_bands_m: list[float] | None
     id: int
     since: dt.datetime

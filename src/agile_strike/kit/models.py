@@ -22,6 +22,7 @@ FIELDS = (
     "inertia_sd_kg_m2",
     "impulse_gain",
     "impulse_gain_sd",
+    "filling",
 )
 
 
@@ -54,6 +55,10 @@ class BagVersion(models.Model):
         WALL = "wall"
         HELD = "held"
 
+    class Filling(models.TextChoices):
+        PACKED = "packed"
+        WATER = "water"
+
     class Why(models.TextChoices):
         CHANGED = "changed", "it hangs otherwise from then on"
         LEARNT = "learnt", "more is known of it: its inertia or its gain"
@@ -63,6 +68,7 @@ class BagVersion(models.Model):
     since = models.DateTimeField()
     why = models.CharField(max_length=10, choices=Why.choices, default=Why.CHANGED)
     mount = models.CharField(max_length=10, choices=MountKind.choices)
+    filling = models.CharField(max_length=10, choices=Filling.choices, default=Filling.PACKED)
     mass_kg = models.FloatField()
     mass_sd_kg = models.FloatField(null=True)
     length_m = models.FloatField()
@@ -83,8 +89,9 @@ class BagVersion(models.Model):
         ordering = ["-since", "-id"]
         constraints = [
             models.CheckConstraint(condition=Q(mass_kg__gte=1, mass_kg__lte=400), name="mass_of_a_bag"),
+            models.CheckConstraint(condition=Q(filling__in=core.FILLINGS), name="filling_of_a_bag"),
             models.CheckConstraint(condition=Q(sensor_below_top_m__lte=F("length_m")), name="unit_is_on_the_bag"),
-            finite(*[f for f in FIELDS if f != "mount"]),
+            finite(*[f for f in FIELDS if f not in ("mount", "filling")]),
         ]
 
     def __str__(self) -> str:

@@ -12,7 +12,7 @@ from agile_strike.gym.models import Gym
 from agile_strike.kit.models import FIELDS, Bag, BagVersion, Unit
 
 #: what makes a bag another one; all else is what is known of it
-HANGS_BY = ("mount", "mass_kg", "length_m", "diameter_m", "sensor_below_top_m", "pivot_to_top_m", "chain_m")
+HANGS_BY = ("mount", "mass_kg", "length_m", "diameter_m", "sensor_below_top_m", "pivot_to_top_m", "chain_m", "filling")
 TYPICAL_FORCE_N = 2500.0  # a good cross, for telling what a doubt costs
 SHOWN_SDS = 2.0  # a doubt is shown so that the truth lies within it 19 times in 20
 TYPICAL_LEVER_SHARE = 0.25  # of the bag's length, from its centre of mass to the hit
@@ -133,6 +133,9 @@ def costs(bag: core.Bag) -> list[Cost]:
     as two like every doubt; the words beside it show two."""
     rows = []
     mass_share = bag.mass_doubt_kg / bag.mass_kg
+    weigh = "Weigh the bag on a scale good to 0.5 %."
+    if bag.loose_share:
+        weigh = "Water moves by itself: swing a ball of known mass at it (calibrations, below)."
     inertia_share = bag.inertia_doubt_share
     if bag.mount == "swivel":
         rows.append(
@@ -140,7 +143,7 @@ def costs(bag: core.Bag) -> list[Cost]:
                 "Mass",
                 f"{bag.mass_kg:g} ±{SHOWN_SDS * bag.mass_doubt_kg:.2g} kg",
                 TYPICAL_FORCE_N * mass_share,
-                "Weigh the bag on a scale good to 0.5 %.",
+                weigh,
             )
         )
         lever = TYPICAL_LEVER_SHARE * bag.length_m
@@ -161,7 +164,7 @@ def costs(bag: core.Bag) -> list[Cost]:
                 "Mass",
                 f"{bag.mass_kg:g} ±{SHOWN_SDS * bag.mass_doubt_kg:.2g} kg",
                 TYPICAL_FORCE_N * mass_share,
-                "Weigh the bag on a scale good to 0.5 %.",
+                weigh,
             )
         )
         rows.append(

@@ -2445,6 +2445,11 @@ export interface components {
             /** Diameter M */
             diameter_m: number;
             /**
+             * Filling
+             * @default packed
+             */
+            filling: string;
+            /**
              * Impulse Gain
              * @default 1
              */
@@ -2486,6 +2491,8 @@ export interface components {
             com_from_top_m: number | null;
             /** Diameter M */
             diameter_m: number;
+            /** Filling */
+            filling: string;
             /** Id */
             id: number;
             /** Impulse Gain */

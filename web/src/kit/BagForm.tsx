@@ -5,9 +5,9 @@ import { Form, Labelled } from "../ui/Form";
 import { Quantity } from "../ui/Quantity";
 
 type Values = Schemas["BagValues"];
-type NumberKey = Exclude<keyof Values, "mount" | "level_bands_m">;
+type NumberKey = Exclude<keyof Values, "mount" | "filling" | "level_bands_m">;
 
-const FIRST: Values = { mount: "swivel", mass_kg: 45, length_m: 1.2, diameter_m: 0.35, sensor_below_top_m: 0.3, pivot_to_top_m: 0, chain_m: 0.5, impulse_gain: 1, impulse_gain_sd: 0 };
+const FIRST: Values = { mount: "swivel", mass_kg: 45, length_m: 1.2, diameter_m: 0.35, sensor_below_top_m: 0.3, pivot_to_top_m: 0, chain_m: 0.5, impulse_gain: 1, impulse_gain_sd: 0, filling: "packed" };
 const FIELDS: { key: NumberKey; label: string; unit: "kg" | "m"; mounts?: string[]; optional?: boolean }[] = [
   { key: "mass_kg", label: "Mass", unit: "kg" },
   { key: "mass_sd_kg", label: "Mass is good to ± (1 sd)", unit: "kg", optional: true },
@@ -24,7 +24,7 @@ function valuesOf({ id: _id, since: _since, why: _why, inertia_used_kg_m2: _iner
 }
 
 function hangsOtherwise(was: Values, now: Values): boolean {
-  return was.mount !== now.mount || FIELDS.some((f) => f.key !== "mass_sd_kg" && (was[f.key] ?? null) !== (now[f.key] ?? null));
+  return was.mount !== now.mount || was.filling !== now.filling || FIELDS.some((f) => f.key !== "mass_sd_kg" && (was[f.key] ?? null) !== (now[f.key] ?? null));
 }
 
 /** A new bag, or a new version of one: recordings made before keep the old version. */
@@ -59,6 +59,12 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
             <option value="standing">standing: on its base</option>
             <option value="wall">wall: with a load cell</option>
             <option value="held">held by a partner</option>
+          </select>
+        </Labelled>
+        <Labelled name="Filled with" className="col-span-2">
+          <select className="field w-full" value={values.filling} onChange={(e) => setValues({ ...values, filling: e.target.value })}>
+            <option value="packed">cloth, sand, foam: moves as one</option>
+            <option value="water">water: moves by itself, figures less sure</option>
           </select>
         </Labelled>
         {FIELDS.filter((f) => !f.mounts || f.mounts.includes(values.mount)).map((f) => (

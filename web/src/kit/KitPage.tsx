@@ -68,6 +68,7 @@ function BagCard({ bag, change }: { bag: Schemas["BagOut"]; change: () => void }
   };
   const facts: [string, string][] = [
     ["Mass", now.mass_sd_kg === null || now.mass_sd_kg === undefined ? q(now.mass_kg, "kg", 1) : `${q(now.mass_kg, "kg", 1)} ±${q(2 * now.mass_sd_kg, "kg", 1)}`],
+    ["Filled with", now.filling === "water" ? "water: figures less sure" : "cloth, sand or foam"],
     ["Length, width", `${q(now.length_m, "m", 2)}, ${q(now.diameter_m, "m", 2)}`],
     ["Unit below the top", q(now.sensor_below_top_m, "m", 2)],
     ["Inertia", `${digits(now.inertia_used_kg_m2, 2)} kg m² ${now.inertia_cm_kg_m2 ? "(timed by its free swing)" : "(taken as a uniform cylinder)"}`],
