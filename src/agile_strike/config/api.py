@@ -10,6 +10,7 @@ from ninja.renderers import JSONRenderer
 from ninja.security import django_auth
 from pydantic_core import to_json
 
+from agile_strike.archive.api import router as archive
 from agile_strike.backup.api import router as backup
 from agile_strike.capture.api import router as capture
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
@@ -37,7 +38,7 @@ class _Finite(JSONRenderer):
 
 api = NinjaAPI(title="Agile Strike", version="1", auth=django_auth, docs_url=None, renderer=_Finite())
 BELOW = (gym, people, kit, playbook, evening, capture, review, trials, plans, logbook, reports)
-for router in (*BELOW, intake, live, removal, backup):
+for router in (*BELOW, intake, live, removal, archive, backup):
     api.add_router("", router)
 
 

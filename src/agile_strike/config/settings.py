@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "agile_strike.intake",
     "agile_strike.live",
     "agile_strike.removal",
+    "agile_strike.archive",
     "agile_strike.backup",
     "agile_strike.demo",
 ]

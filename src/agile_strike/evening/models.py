@@ -120,7 +120,7 @@ class PlannedSet(models.Model):
     removed_paths = ("session__student__removed_at",)
 
     session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="planned")
-    key = models.CharField(max_length=20, unique=True, default=new_key)
+    key = models.CharField(max_length=20, default=new_key)
     place = models.IntegerField(help_text="0 is the evening's first")
     code = models.CharField(max_length=60)
     limb = models.CharField(max_length=12, blank=True)
@@ -137,6 +137,7 @@ class PlannedSet(models.Model):
     class Meta:
         ordering = ["session", "place"]
         constraints = [
+            models.UniqueConstraint(fields=["session", "key"], name="planned_set_key_once"),
             models.CheckConstraint(condition=~Q(code=""), name="planned_set_has_a_code"),
             models.CheckConstraint(
                 condition=Q(ended_at__isnull=True) | Q(began_at__isnull=False, ended_at__gt=F("began_at")),

@@ -11,6 +11,7 @@ QUEUES = {
     "look_at_table": LOOK,
     "settle_take": LIVE,
     "make_backup": IMPORT,
+    "work_archive": IMPORT,
 }
 
 

@@ -101,7 +101,7 @@ class Take(models.Model):
     station = models.ForeignKey(Station, on_delete=models.CASCADE, related_name="takes")
     session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="takes")
     recording = models.OneToOneField(Recording, on_delete=models.CASCADE, related_name="take")
-    key = models.CharField(max_length=20, unique=True, default=new_key)
+    key = models.CharField(max_length=20, default=new_key)
     began_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True)
     stream = models.ForeignKey(Stream, on_delete=models.PROTECT, related_name="takes", null=True)
@@ -121,6 +121,7 @@ class Take(models.Model):
     class Meta:
         ordering = ["-id"]
         constraints = [
+            models.UniqueConstraint(fields=["station", "key"], name="take_key_once"),
             models.UniqueConstraint(fields=["station"], condition=Q(ended_at__isnull=True), name="one_take_a_station"),
             finite("settled_s"),
         ]

@@ -1,0 +1,171 @@
+"""Bringing an archive into an empty gym: whole, or nothing of it."""
+
+import hashlib
+import io
+import json
+import zipfile
+import zoneinfo
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.parquet as pq
+from django.contrib.auth.models import User
+from django.db import DataError, IntegrityError, connection, transaction
+
+from agile_strike.archive import rows, tables
+from agile_strike.archive.out import DICTIONARY, FORMAT, MANIFEST, Tell, written_schema
+from agile_strike.archive.rows import Numbers
+from agile_strike.archive.tables import Table
+from agile_strike.capture.models import Chunk, Recording
+from agile_strike.core.errors import BadFile, BadInput
+from agile_strike.gym.models import Gym, Member
+from agile_strike.kit.models import Bag
+from agile_strike.live.models import new_key
+from agile_strike.people.models import Student
+from agile_strike.reports.models import new_token
+from agile_strike.trials.compare import refresh
+from agile_strike.trials.models import Trial
+
+NOT_EMPTY = "This gym holds {what} already. An archive goes into an empty gym: begin with one of its own."
+AGAIN = "Bring the file as it was written."
+LARGEST_ENTRY_BYTES = 2_000_000_000
+READ_ROWS = 5000
+#: what an archive leaves out and a row can't be without; links and hubs that knew the old secret no longer get in
+ALSO: dict[str, dict[str, Callable[[], Any]]] = {
+    "reports.Report": {"token": new_token},
+    "live.Station": {"token_hash": lambda: new_key() + new_key()},
+}
+_HOLDS = ((Student, "students"), (Recording, "recordings"), (Bag, "bags"), (Trial, "trials"))
+
+
+def bring(gym: Gym, path: Path, tell: Tell) -> str:
+    """Fill a gym from an archive; in a coach's words what came. Raises BadInput where nothing of it was kept."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            said = _manifest(archive, path.name)
+            with transaction.atomic():
+                people = _all(gym, archive, said, path.name, tell)
+    except (zipfile.BadZipFile, pa.ArrowInvalid, EOFError, NotImplementedError, zipfile.zlib.error) as error:  # type: ignore[attr-defined]
+        raise BadFile(path.name, "the file is damaged", AGAIN) from error
+    except (LookupError, ValueError, IntegrityError, DataError) as error:
+        what = str(error).split("\n")[0][:160]
+        raise BadFile(path.name, f"a row in it can't stand ({what})", AGAIN) from error
+    tell(0.97, "Trials")
+    refresh(people)
+    return f"{len(people)} students, {_rows(said, 'capture-recording')} evenings, {_rows(said, 'review-strike')} strikes."
+
+
+def _rows(said: dict[str, Any], name: str) -> int:
+    return sum(t["rows"] for t in said["tables"] if t["name"] == name)
+
+
+def _manifest(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
+    if MANIFEST not in archive.namelist() or DICTIONARY not in archive.namelist():
+        raise BadFile(name, "this is no archive of a gym", "Choose the zip that was written under Account.")
+    said = json.loads(_read(archive, MANIFEST))
+    if not isinstance(said, dict) or said.get("format") != FORMAT:
+        raise BadFile(name, "it was written by another version of this application", "Bring this server up to date.")
+    return said
+
+
+def _read(archive: zipfile.ZipFile, name: str) -> bytes:
+    info = archive.getinfo(name)
+    if info.file_size > LARGEST_ENTRY_BYTES:
+        raise zipfile.BadZipFile(name)
+    return archive.read(info)
+
+
+def _all(gym: Gym, archive: zipfile.ZipFile, said: dict[str, Any], name: str, tell: Tell) -> list[int]:
+    """Everything, within one transaction; the students that came."""
+    gym = Gym.objects.select_for_update().get(pk=gym.pk)
+    empty(gym)
+    all_tables = tables.tables()
+    told = {t["name"]: t for t in said["tables"]}
+    if set(told) != {t.file for t in all_tables}:
+        raise BadFile(name, "it was written by another version of this application", "Bring this server up to date.")
+    gym.name, gym.time_zone = str(said["gym"]["name"])[:120], str(said["gym"]["time_zone"])
+    if gym.time_zone not in zoneinfo.available_timezones():
+        raise ValueError(f"{gym.time_zone[:40]} is no time zone")
+    gym.save(update_fields=["name", "time_zone"])
+    who = _who(gym, said["coaches"])
+    numbers = _fresh(all_tables, {t: int(told[t.file]["rows"]) for t in all_tables})
+    for i, table in enumerate(all_tables):
+        tell(0.95 * i / len(all_tables), f"Tables: {table.file}")
+        content = io.BytesIO(_read(archive, f"tables/{table.file}.parquet"))
+        batches = _checked(table, content, told[table.file], archive)
+        rows.into(table, batches, numbers, gym, who, ALSO.get(table.label, {}))
+    with connection.cursor() as cursor:
+        cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")  # what can't stand is said here, and not at the end
+    return [int(k) for k in numbers.keys["people.Student"]]
+
+
+def empty(gym: Gym) -> None:
+    """Raises BadInput where a gym holds anything that a coach would miss."""
+    for model, what in _HOLDS:
+        if model._base_manager.filter(gym=gym).exists():
+            raise BadInput(NOT_EMPTY.format(what=what))
+    for table in reversed(tables.tables()):  # a playbook that was begun, say
+        if table.rows(gym).exists():
+            raise BadInput(NOT_EMPTY.format(what=f"something of its own ({table.file})"))
+
+
+def _who(gym: Gym, coaches: list[dict[str, str]]) -> dict[str, int]:
+    """Accounts by name. Who is no member here gets one that can't sign in, so that what they wrote keeps its writer."""
+    out = {}
+    here = dict(Member.objects.filter(gym=gym).values_list("user__username", "user_id"))
+    for one in coaches:
+        username = str(one["username"])[:140]
+        if username not in here:
+            free = username
+            if User.objects.filter(username=free).exists():
+                free = f"{username} of gym {gym.pk}"
+            user = User.objects.create(username=free, is_active=False, password="!")
+            role = one["role"] if one["role"] in Member.Role.values else Member.Role.COACH
+            Member.objects.create(user=user, gym=gym, name=str(one["name"])[:120], role=role)
+            here[username] = user.pk
+        out[str(one["username"])] = here[username]
+    return out
+
+
+def _fresh(all_tables: tuple[Table, ...], counts: dict[Table, int]) -> Numbers:
+    """Keys that no row has, as many as each table needs, in order."""
+    out = Numbers()
+    for table in all_tables:
+        if not table.numbered:
+            continue
+        name, pk = table.model._meta.db_table, table.pk.column
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT nextval(pg_get_serial_sequence(%s, %s)) FROM generate_series(1, %s)",
+                [f'"{name}"', pk, counts[table]],
+            )
+            out.keys[table.label] = np.sort(np.array([k for (k,) in cursor.fetchall()], np.int64))
+    return out
+
+
+def _checked(
+    table: Table, content: io.BytesIO, told: dict[str, Any], archive: zipfile.ZipFile
+) -> Iterator[pa.RecordBatch]:
+    """A table's rows as they were written. Raises BadFile where they are others."""
+    file, schema, summed, count = pq.ParquetFile(content), written_schema(table), hashlib.sha256(), 0
+    if file.schema_arrow.names != schema.names or file.schema_arrow.types != schema.types:
+        raise BadFile(f"tables/{table.file}.parquet", "its columns are others than this version's", AGAIN)
+    for batch in file.iter_batches(READ_ROWS if not table.binary else 20):
+        summed.update(rows.as_csv(batch))
+        count += batch.num_rows
+        yield _with_samples(batch, archive) if table.model is Chunk else batch
+    if summed.hexdigest() != told["sha256"] or count != told["rows"]:
+        raise BadFile(f"tables/{table.file}.parquet", "its rows are not those that were written", AGAIN)
+
+
+def _with_samples(batch: pa.RecordBatch, archive: zipfile.ZipFile) -> pa.RecordBatch:
+    contents = []
+    for name, told in zip(batch.column("parquet").to_pylist(), batch.column("sha256").to_pylist(), strict=True):
+        contents.append(_read(archive, name))
+        if hashlib.sha256(contents[-1]).hexdigest() != told:
+            raise BadFile(name, "its samples are not those that were written", AGAIN)
+    at = batch.schema.get_field_index("parquet")
+    return batch.set_column(at, pa.field("parquet", pa.binary()), pa.array(contents, pa.binary()))
