@@ -26,7 +26,6 @@ from agile_strike.kit.models import Bag
 from agile_strike.live.models import new_key
 from agile_strike.people.models import Student
 from agile_strike.reports.models import new_token
-from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import Trial
 
 NOT_EMPTY = "This gym holds {what} already. An archive goes into an empty gym: begin with one of its own."
@@ -41,25 +40,28 @@ ALSO: dict[str, dict[str, Callable[[], Any]]] = {
 _HOLDS = ((Student, "students"), (Recording, "recordings"), (Bag, "bags"), (Trial, "trials"))
 
 
-def bring(gym: Gym, path: Path, tell: Tell) -> str:
-    """Fill a gym from an archive; in a coach's words what came. Raises BadInput where nothing of it was kept."""
+def bring(gym: Gym, path: Path, tell: Tell, kept: Callable[[str], None] = lambda _: None) -> str:
+    """Fill a gym from an archive; in a coach's words what came, which `kept` notes in the same transaction. Trials'
+    claims are left to be made anew. Raises BadInput where nothing of it was kept."""
     try:
         with zipfile.ZipFile(path) as archive:
             said = _manifest(archive, path.name)
             with transaction.atomic():
-                people = _all(gym, archive, said, path.name, tell)
+                _all(gym, archive, said, path.name, tell)
+                words = _words(said)
+                kept(words)
     except (zipfile.BadZipFile, pa.ArrowInvalid, EOFError, NotImplementedError, zipfile.zlib.error) as error:  # type: ignore[attr-defined]
         raise BadFile(path.name, "the file is damaged", AGAIN) from error
     except (LookupError, ValueError, IntegrityError, DataError) as error:
         what = str(error).split("\n")[0][:160]
         raise BadFile(path.name, f"a row in it can't stand ({what})", AGAIN) from error
-    tell(0.97, "Trials")
-    refresh(people)
-    return f"{len(people)} students, {_rows(said, 'capture-recording')} evenings, {_rows(said, 'review-strike')} strikes."
+    return words
 
 
-def _rows(said: dict[str, Any], name: str) -> int:
-    return sum(t["rows"] for t in said["tables"] if t["name"] == name)
+def _words(said: dict[str, Any]) -> str:
+    rows = {t["name"]: t["rows"] for t in said["tables"]}
+    students, recordings, strikes = (rows[n] for n in ("people-student", "capture-recording", "review-strike"))
+    return f"{students} students, {recordings} recordings, {strikes} strikes."
 
 
 def _manifest(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
@@ -78,8 +80,8 @@ def _read(archive: zipfile.ZipFile, name: str) -> bytes:
     return archive.read(info)
 
 
-def _all(gym: Gym, archive: zipfile.ZipFile, said: dict[str, Any], name: str, tell: Tell) -> list[int]:
-    """Everything, within one transaction; the students that came."""
+def _all(gym: Gym, archive: zipfile.ZipFile, said: dict[str, Any], name: str, tell: Tell) -> None:
+    """Everything, within one transaction."""
     gym = Gym.objects.select_for_update().get(pk=gym.pk)
     empty(gym)
     all_tables = tables.tables()
@@ -95,11 +97,10 @@ def _all(gym: Gym, archive: zipfile.ZipFile, said: dict[str, Any], name: str, te
     for i, table in enumerate(all_tables):
         tell(0.95 * i / len(all_tables), f"Tables: {table.file}")
         content = io.BytesIO(_read(archive, f"tables/{table.file}.parquet"))
-        batches = _checked(table, content, told[table.file], archive)
+        batches = _rows_of(table, _checked(table, content, told[table.file]), archive)
         rows.into(table, batches, numbers, gym, who, ALSO.get(table.label, {}))
     with connection.cursor() as cursor:
         cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")  # what can't stand is said here, and not at the end
-    return [int(k) for k in numbers.keys["people.Student"]]
 
 
 def empty(gym: Gym) -> None:
@@ -146,19 +147,22 @@ def _fresh(all_tables: tuple[Table, ...], counts: dict[Table, int]) -> Numbers:
     return out
 
 
-def _checked(
-    table: Table, content: io.BytesIO, told: dict[str, Any], archive: zipfile.ZipFile
-) -> Iterator[pa.RecordBatch]:
-    """A table's rows as they were written. Raises BadFile where they are others."""
+def _checked(table: Table, content: io.BytesIO, told: dict[str, Any]) -> pq.ParquetFile:
+    """A table as it was written. Raises BadFile where it is another one, before any of it is kept."""
     file, schema, summed, count = pq.ParquetFile(content), written_schema(table), hashlib.sha256(), 0
     if file.schema_arrow.names != schema.names or file.schema_arrow.types != schema.types:
         raise BadFile(f"tables/{table.file}.parquet", "its columns are others than this version's", AGAIN)
-    for batch in file.iter_batches(READ_ROWS if not table.binary else 20):
+    for batch in file.iter_batches(READ_ROWS):
         summed.update(rows.as_csv(batch))
         count += batch.num_rows
-        yield _with_samples(batch, archive) if table.model is Chunk else batch
     if summed.hexdigest() != told["sha256"] or count != told["rows"]:
         raise BadFile(f"tables/{table.file}.parquet", "its rows are not those that were written", AGAIN)
+    return file
+
+
+def _rows_of(table: Table, file: pq.ParquetFile, archive: zipfile.ZipFile) -> Iterator[pa.RecordBatch]:
+    for batch in file.iter_batches(READ_ROWS if not table.binary else 20):
+        yield _with_samples(batch, archive) if table.model is Chunk else batch
 
 
 def _with_samples(batch: pa.RecordBatch, archive: zipfile.ZipFile) -> pa.RecordBatch:

@@ -15,7 +15,7 @@ def dictionary(tables: tuple[Table, ...]) -> dict[str, Any]:
 
 def _what(table: Table) -> str:
     told = (table.model.__doc__ or "").strip().split("\n")[0]
-    return table.model._meta.verbose_name if told.startswith(f"{table.model.__name__}(") else told
+    return str(table.model._meta.verbose_name) if told.startswith(f"{table.model.__name__}(") else told
 
 
 def _column(c: Column) -> dict[str, Any]:

@@ -60,8 +60,8 @@ class _Written:
 
 
 def write(gym: Gym, path: Path, motion_bids: bool, tell: Tell) -> None:
-    """Write a gym's archive to `path`. What coaches do meanwhile is not in it; `tell` hears how far it is, and may raise
-    to stop it."""
+    """Write a gym's archive to `path`. What coaches do meanwhile is not in it; `tell` hears how far it is, and may
+    raise to stop it."""
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive, TemporaryDirectory() as folder:
         when = dt.datetime.now(dt.UTC).isoformat(timespec="seconds")
         archive.writestr(

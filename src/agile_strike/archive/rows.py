@@ -6,6 +6,7 @@ Read and written by COPY, whose text is exact in both directions; a table's sum 
 import io
 import json
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -107,7 +108,7 @@ def out_of(
 
 def _copied(query: str) -> Iterator[bytes]:
     """COPY's text in blocks of whole rows, each under its header. PostgreSQL sends a row at a time."""
-    with connection.cursor() as cursor, cursor.copy(f"COPY ({query}) TO STDOUT (FORMAT csv, HEADER)") as copy:
+    with _copying(f"COPY ({query}) TO STDOUT (FORMAT csv, HEADER)") as copy:
         header, block, size = None, [], 0
         for row in copy:
             if header is None:
@@ -120,6 +121,12 @@ def _copied(query: str) -> Iterator[bytes]:
                 block, size = [], 0
         if block and header is not None:
             yield header + b"".join(block)
+
+
+@contextmanager
+def _copying(query: str) -> Iterator[Any]:
+    with connection.wrap_database_errors, connection.cursor() as cursor, cursor.copy(query) as copy:
+        yield copy
 
 
 def _raw_type(c: Column) -> pa.DataType:
@@ -202,12 +209,12 @@ def into(
 
     Raises LookupError where a row refers to one that is not in the archive, ValueError for a value that can't stand.
     """
-    columns, more = list(table.columns), {f.column: also.get(f.name, f.get_default) for f in _missing(table)}
-    own = next((f.column for f in table.model._meta.local_fields if f.related_model is Gym), None)
+    columns, more = list(table.columns), {str(f.column): also.get(f.name, f.get_default) for f in _missing(table)}
+    own = next((str(f.column) for f in table.model._meta.local_fields if f.related_model is Gym), None)
     named = [c.column for c in columns] + list(more) + ([own] if own else [])
     quoted = ", ".join(connection.ops.quote_name(n) for n in named)
     name = connection.ops.quote_name(table.model._meta.db_table)
-    with connection.cursor() as cursor, cursor.copy(f"COPY {name} ({quoted}) FROM STDIN (FORMAT csv)") as copy:
+    with _copying(f"COPY {name} ({quoted}) FROM STDIN (FORMAT csv)") as copy:
         for batch in batches:
             kept = [_kept(table, c, batch, numbers, who) for c in columns]
             kept += [pa.array([make() for _ in range(batch.num_rows)]) for make in more.values()]
@@ -245,7 +252,10 @@ def _array(values: list[Any]) -> str:
     """A list as PostgreSQL reads it."""
 
     def one(value: Any) -> str:
-        return '"' + value.replace("\\", "\\\\").replace('"', '\\"') + '"' if isinstance(value, str) else json.dumps(value)
+        if not isinstance(value, str):
+            return json.dumps(value)
+        escaped = value.replace("\\", "\\\\").replace('"', '\\"')
+        return f'"{escaped}"'
 
     return "{" + ",".join(one(v) for v in values) + "}"
 

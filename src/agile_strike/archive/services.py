@@ -1,4 +1,4 @@
-"""All of a gym out as one file, and into an empty gym again: asked for here, done by the queue, each whole or not at all."""
+"""All of a gym out as one file, and into an empty gym again: asked for here, done by the queue, whole or not at all."""
 
 import datetime as dt
 from collections.abc import Iterator
@@ -22,6 +22,8 @@ from agile_strike.gym.models import Gym
 from agile_strike.gym.names import safe_name
 from agile_strike.intake import work
 from agile_strike.intake.queue import ask
+from agile_strike.people.models import Student
+from agile_strike.trials.compare import refresh
 
 KEPT = dt.timedelta(days=3)  # to be fetched: all of a gym is in there
 BUSY = "An archive of this gym is being written or brought in already. Let it end, or cancel it."
@@ -106,8 +108,17 @@ def _out(row: Archive, tell: Tell) -> str:
 def _in(row: Archive, tell: Tell) -> str:
     if row.file is None:
         raise BadInput(f"{row.file_name}: the file is no longer here. Bring it again.")
+    if row.message:  # killed after all of it was kept
+        return row.message
     with store.as_path(row.file) as path:
-        return bring(row.gym, path, tell)
+        said = bring(row.gym, path, tell, lambda words: _kept(row, words))
+    tell(0.97, "Trials")
+    refresh(Student.objects.for_gym(row.gym).values_list("pk", flat=True))
+    return said
+
+
+def _kept(row: Archive, words: str) -> None:
+    Archive.objects.filter(pk=row.pk).update(message=words)
 
 
 @contextmanager

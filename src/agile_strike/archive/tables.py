@@ -150,11 +150,11 @@ def _table(model: type[models.Model], own: dict[str, type[models.Model]]) -> Tab
         target = field.related_model
         if target is None:
             columns.append(Column(field.name, field, TYPES[type(field)]))
-        elif target._meta.label == settings.AUTH_USER_MODEL:  # type: ignore[union-attr]
+        elif target._meta.label == settings.AUTH_USER_MODEL:
             columns.append(Column(field.name, field, pa.string(), who=True))
         else:
-            assert target._meta.label in own, f"{model._meta.label}.{field.name} refers to what stays behind"  # type: ignore[union-attr]
-            columns.append(Column(field.name, field, pa.int64(), refers=target._meta.label))  # type: ignore[union-attr]
+            assert target._meta.label in own, f"{model._meta.label}.{field.name} refers to what stays behind"
+            columns.append(Column(field.name, field, pa.int64(), refers=target._meta.label))
     return Table(model._meta.label, model, tuple(columns), _way(model))
 
 

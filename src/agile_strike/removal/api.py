@@ -9,6 +9,7 @@ from ninja import Router, Schema, Status
 from agile_strike.gym.asking import gym
 from agile_strike.gym.bodies import Id, In, Name, Problem, Word
 from agile_strike.removal import services
+from agile_strike.removal.nameless import make_nameless
 
 router = Router()
 
@@ -25,7 +26,7 @@ class RemovedOut(Schema):
     removed_at: dt.datetime
 
 
-class EraseIn(In):
+class ForGoodIn(In):
     name: Name  #: of the student, typed
 
 
@@ -45,7 +46,14 @@ def removals(request: HttpRequest) -> list[services.Removed]:
 
 
 @router.post("/students/{student_id}/erase", response={204: None, 422: Problem})
-def erase_student(request: HttpRequest, student_id: int, what: EraseIn) -> Any:
+def erase_student(request: HttpRequest, student_id: int, what: ForGoodIn) -> Any:
     """For good: a person's samples, strikes and all that was said of them."""
     services.erase(gym(request), student_id, what.name)
+    return Status(204, None)
+
+
+@router.post("/students/{student_id}/nameless", response={204: None, 422: Problem})
+def nameless(request: HttpRequest, student_id: int, what: ForGoodIn) -> Any:
+    """For good: the person goes, with samples and words; figures stay, so that trials keep theirs."""
+    make_nameless(gym(request), student_id, what.name)
     return Status(204, None)

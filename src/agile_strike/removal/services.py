@@ -13,6 +13,7 @@ from django.utils import timezone
 from procrastinate.contrib.django import app as queue
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from agile_strike.archive.services import forget_all
 from agile_strike.capture.models import Recording, StoredFile, Upload
 from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.gym.models import Gym
@@ -109,11 +110,29 @@ def erase(gym: Gym, student_id: int, name: str) -> None:
 
     The coach types the name, so that no slip of a finger does it.
     """
+    student = asked_by_name(gym, student_id, name, "erase")
+    without_files(gym, student)
+    shared = list(Trial.objects.filter(students=student).values_list("pk", flat=True))
+    for kind in (Claim, ClaimPage):  # pooled ones show every strike of everybody
+        kind.objects.filter(trial__in=shared).delete()
+    forget(student)
+    student.delete()
+    Trial.objects.filter(pk__in=shared, students__isnull=True).delete()
+    forget_all(gym)
+
+
+def asked_by_name(gym: Gym, student_id: int, name: str, deed: str) -> Student:
+    """The student, to be dealt with for good, where the name was typed as it stands."""
     student = Student.objects.with_removed_of(gym).select_for_update().filter(pk=student_id).first()
     if student is None:
         raise NotYours("student")
     if name.strip() != student.name:
-        raise BadInput(f"To erase {student.name} for good, type the name as it stands here.")
+        raise BadInput(f"To {deed} {student.name} for good, type the name as it stands here.")
+    return student
+
+
+def without_files(gym: Gym, student: Student) -> None:
+    """What was brought for a person and waits, what the queue holds of it, and what was said of its import."""
     recordings = set(Recording.objects.filter(student=student).values_list("pk", flat=True))
     uploads = Upload.objects.filter(Q(student=student) | Q(recordings__in=recordings)).distinct()
     tables = ForeignFile.objects.filter(student=student)
@@ -125,12 +144,6 @@ def erase(gym: Gym, student_id: int, name: str) -> None:
     StoredFile.objects.filter(pk__in=[f for f in files if f is not None]).delete()
     tables.delete()
     Upload.objects.filter(pk__in=[u.pk for u in uploads]).delete()
-    shared = list(Trial.objects.filter(students=student).values_list("pk", flat=True))
-    for kind in (Claim, ClaimPage):  # pooled ones show every strike of everybody
-        kind.objects.filter(trial__in=shared).delete()
-    forget(student)
-    student.delete()
-    Trial.objects.filter(pk__in=shared, students__isnull=True).delete()
 
 
 def _out_of_the_queue(model: Any, keys: set[int]) -> None:

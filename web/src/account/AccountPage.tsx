@@ -6,6 +6,7 @@ import { useMe } from "../api/queries";
 import { Form, Labelled } from "../ui/Form";
 import { Problem } from "../ui/state";
 import { say } from "../ui/toast";
+import { Archives } from "./Archives";
 import { Backups } from "./Backups";
 
 /** The coach's own sign-in. */
@@ -36,6 +37,7 @@ export function AccountPage() {
           <input className="field w-full" type="password" autoComplete="new-password" required value={next} onChange={(e) => setNext(e.target.value)} />
         </label>
       </Form>
+      <Archives />
       <Backups />
     </div>
   );

@@ -4,6 +4,61 @@
  */
 
 export interface paths {
+    "/api/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Archives
+         * @description The latest few, out and in.
+         */
+        get: operations["agile_strike_archive_api_archives"];
+        put?: never;
+        /** Write */
+        post: operations["agile_strike_archive_api_write"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives/in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring */
+        post: operations["agile_strike_archive_api_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/archives/{archive_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel */
+        post: operations["agile_strike_archive_api_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attention": {
         parameters: {
             query?: never;
@@ -1494,6 +1549,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/nameless": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Nameless
+         * @description For good: the person goes, with samples and words; figures stay, so that trials keep theirs.
+         */
+        post: operations["agile_strike_removal_api_nameless"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/plan": {
         parameters: {
             query?: never;
@@ -2334,6 +2409,42 @@ export interface components {
             verdict: string | null;
             /** Worse */
             worse: boolean | null;
+        };
+        /** ArchiveIn */
+        ArchiveIn: {
+            /**
+             * Motion Bids
+             * @default true
+             */
+            motion_bids: boolean;
+        };
+        /** ArchiveOut */
+        ArchiveOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: number;
+            /** Message */
+            message: string;
+            /** Progress */
+            progress: number;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Stage */
+            stage: string;
+            /** State */
+            state: string;
+            /** Waits */
+            waits: boolean;
+            /** Way */
+            way: string;
         };
         /**
          * AskedIn
@@ -3407,11 +3518,6 @@ export interface components {
             /** Version */
             version: number;
         };
-        /** EraseIn */
-        EraseIn: {
-            /** Name */
-            name: string;
-        };
         /** EveningIn */
         EveningIn: {
             /**
@@ -3580,6 +3686,11 @@ export interface components {
             school: string;
             /** Strikes */
             strikes: number;
+        };
+        /** ForGoodIn */
+        ForGoodIn: {
+            /** Name */
+            name: string;
         };
         /** FreeEvening */
         FreeEvening: {
@@ -6180,6 +6291,129 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    agile_strike_archive_api_archives: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveOut"][];
+                };
+            };
+        };
+    };
+    agile_strike_archive_api_write: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_archive_api_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_archive_api_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                archive_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     agile_strike_trials_api_to_see_to: {
         parameters: {
             query?: never;
@@ -8897,7 +9131,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EraseIn"];
+                "application/json": components["schemas"]["ForGoodIn"];
             };
         };
         responses: {
@@ -9121,6 +9355,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                 };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_removal_api_nameless: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForGoodIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Entity */
             422: {

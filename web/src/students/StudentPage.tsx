@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { scaleLinear, scaleTime } from "d3-scale";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useStudent, useZone } from "../api/queries";
@@ -142,18 +142,6 @@ function Leaving({ student }: { student: Schemas["StudentPage"] }) {
       });
     return next;
   });
-  const [name, setName] = useState("");
-  const erase = useMutation({
-    mutationFn: async () => {
-      const answer = await client.POST("/api/students/{student_id}/erase", { params: { path: { student_id: student.id } }, body: { name } });
-      if (!answer.response.ok) unwrap(answer);
-    },
-    onSuccess: async () => {
-      gone();
-      say({ text: `${student.name} was erased, with every sample.` });
-      await queries.invalidateQueries();
-    },
-  });
   return (
     <section>
       <h2 className="wide-title text-lg">Leaving</h2>
@@ -177,27 +165,58 @@ function Leaving({ student }: { student: Schemas["StudentPage"] }) {
         Remove {student.name.split(" ")[0]}
       </button>
       <p className="mt-1 text-soft">Out of sight with all recordings; it can be taken back.</p>
-      <details className="mt-2">
-        <summary className="cursor-pointer py-1 text-soft">Erase for good</summary>
-        <form
-          className="mt-1 space-y-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            erase.mutate();
-          }}
-        >
-          <p>Every recording, strike, note and claim of this person goes, with the samples. Nothing brings them back.</p>
-          <label className="block">
-            <span className="mb-1 block">Type the name to be sure</span>
-            <input className="field w-full" required value={name} onChange={(e) => setName(e.target.value)} />
-          </label>
-          <button className="action" disabled={erase.isPending || name !== student.name}>
-            Erase {student.name}
-          </button>
-          <Problem error={erase.error} />
-        </form>
-      </details>
+      <ForGood student={student} deed="nameless" what="Keep figures, not the person" gone={gone}>
+        The name, birthday, notes, plans, samples and drawn curves go; strikes, evenings and what trials found stay, as a former student’s. Nothing brings the person back.
+      </ForGood>
+      <ForGood student={student} deed="erase" what="Erase for good" gone={gone}>
+        Every recording, strike, note and claim of this person goes, with the samples. Nothing brings them back. Backups lose them as new ones take their place, one a night for two weeks.
+      </ForGood>
     </section>
+  );
+}
+
+const DEEDS = {
+  erase: { path: "/api/students/{student_id}/erase", does: "Erase", said: "was erased, with every sample." },
+  nameless: { path: "/api/students/{student_id}/nameless", does: "Make nameless:", said: "is a former student without a name now." },
+} as const;
+
+/** What can't be taken back: the name is typed, so that no slip of a finger does it. */
+function ForGood({ student, deed, what, gone, children }: { student: Schemas["StudentPage"]; deed: keyof typeof DEEDS; what: string; gone: () => void; children: ReactNode }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState("");
+  const { path, does, said } = DEEDS[deed];
+  const act = useMutation({
+    mutationFn: async () => {
+      const answer = await client.POST(path, { params: { path: { student_id: student.id } }, body: { name } });
+      if (!answer.response.ok) unwrap(answer);
+    },
+    onSuccess: async () => {
+      gone();
+      say({ text: `${student.name} ${said}` });
+      await queries.invalidateQueries();
+    },
+  });
+  return (
+    <details className="mt-2">
+      <summary className="cursor-pointer py-2 text-soft">{what}</summary>
+      <form
+        className="mt-1 space-y-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          act.mutate();
+        }}
+      >
+        <p>{children}</p>
+        <label className="block">
+          <span className="mb-1 block">Type the name to be sure</span>
+          <input className="field w-full" required value={name} onChange={(e) => setName(e.target.value)} />
+        </label>
+        <button className="action min-h-11" disabled={act.isPending || name !== student.name}>
+          {does} {student.name}
+        </button>
+        <Problem error={act.error} />
+      </form>
+    </details>
   );
 }
 

@@ -6,40 +6,94 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('capture', '0010_runs_know_the_filling'),
-        ('gym', '0002_demo_and_other'),
+        ("capture", "0010_runs_know_the_filling"),
+        ("gym", "0002_demo_and_other"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name='Archive',
+            name="Archive",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('state', models.CharField(choices=[('queued', 'Queued'), ('running', 'Running'), ('done', 'Done'), ('failed', 'Failed'), ('cancelled', 'Cancelled')], default='queued', max_length=10)),
-                ('message', models.TextField(default='')),
-                ('reference', models.CharField(blank=True, help_text="under which the server's log tells more", max_length=12)),
-                ('starts', models.IntegerField(default=0, help_text='how often a worker took it up: one that kills workers is ended')),
-                ('cancel_asked', models.BooleanField(default=False)),
-                ('created_at', models.DateTimeField(auto_now_add=True)),
-                ('ended_at', models.DateTimeField(null=True)),
-                ('way', models.CharField(choices=[('out', 'Out'), ('in', 'In')], max_length=3)),
-                ('file_name', models.CharField(max_length=255)),
-                ('size_bytes', models.BigIntegerField(default=0)),
-                ('motion_bids', models.BooleanField(default=True, help_text='with every recording as Motion-BIDS besides')),
-                ('stage', models.CharField(default='Waiting', max_length=120)),
-                ('progress', models.FloatField(default=0.0)),
-                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('file', models.OneToOneField(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='capture.storedfile')),
-                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='archives', to='gym.gym')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                (
+                    "state",
+                    models.CharField(
+                        choices=[
+                            ("queued", "Queued"),
+                            ("running", "Running"),
+                            ("done", "Done"),
+                            ("failed", "Failed"),
+                            ("cancelled", "Cancelled"),
+                        ],
+                        default="queued",
+                        max_length=10,
+                    ),
+                ),
+                ("message", models.TextField(default="")),
+                (
+                    "reference",
+                    models.CharField(blank=True, help_text="under which the server's log tells more", max_length=12),
+                ),
+                (
+                    "starts",
+                    models.IntegerField(
+                        default=0, help_text="how often a worker took it up: one that kills workers is ended"
+                    ),
+                ),
+                ("cancel_asked", models.BooleanField(default=False)),
+                ("created_at", models.DateTimeField(auto_now_add=True)),
+                ("ended_at", models.DateTimeField(null=True)),
+                ("way", models.CharField(choices=[("out", "Out"), ("in", "In")], max_length=3)),
+                ("file_name", models.CharField(max_length=255)),
+                ("size_bytes", models.BigIntegerField(default=0)),
+                (
+                    "motion_bids",
+                    models.BooleanField(default=True, help_text="with every recording as Motion-BIDS besides"),
+                ),
+                ("stage", models.CharField(default="Waiting", max_length=120)),
+                ("progress", models.FloatField(default=0.0)),
+                (
+                    "by",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "file",
+                    models.OneToOneField(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to="capture.storedfile",
+                    ),
+                ),
+                (
+                    "gym",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="archives", to="gym.gym"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-id'],
-                'constraints': [models.CheckConstraint(condition=models.Q(('progress__gte', 0), ('progress__lte', 1)), name='archive_progress_is_a_share'), models.UniqueConstraint(condition=models.Q(('state__in', ['queued', 'running'])), fields=('gym',), name='one_archive_at_a_time')],
+                "ordering": ["-id"],
+                "constraints": [
+                    models.CheckConstraint(
+                        condition=models.Q(("progress__gte", 0), ("progress__lte", 1)),
+                        name="archive_progress_is_a_share",
+                    ),
+                    models.UniqueConstraint(
+                        condition=models.Q(("state__in", ["queued", "running"])),
+                        fields=("gym",),
+                        name="one_archive_at_a_time",
+                    ),
+                ],
             },
         ),
     ]

@@ -1,0 +1,284 @@
+"""All of a gym out as open files and into another: every table equal, every refusal whole."""
+
+import datetime as dt
+import hashlib
+import io
+import json
+import zipfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pyarrow.parquet as pq
+import pytest
+from asking import send
+from conftest import signed_in
+from django.contrib.auth.models import User
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from live_makers import Evening, Way
+
+from agile_strike.archive import services
+from agile_strike.archive.bring import bring
+from agile_strike.archive.models import Archive
+from agile_strike.archive.out import write
+from agile_strike.archive.rows import as_csv
+from agile_strike.archive.tables import tables
+from agile_strike.capture.models import Chunk, Recording, StoredFile
+from agile_strike.core.errors import BadInput
+from agile_strike.formats.motion_bids_read import read_all
+from agile_strike.gym.models import Gym
+from agile_strike.intake.again import raw
+from agile_strike.live.settle import settle
+from agile_strike.logbook.models import Note
+from agile_strike.people.models import BodyMass, Earlier, Mark, Student
+from agile_strike.plans.models import Part, Week
+from agile_strike.reports.models import Report
+from agile_strike.review.models import Remark, Strike, StrikeLanes
+from agile_strike.trials.models import Claim, Decision, Trial
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+MONDAY = dt.date(2026, 11, 16)
+WORDS = 'He said “lead”, "then"\n\tstep; œ — 拳, \\N and all'
+
+
+def quiet(progress: float, stage: str) -> None:
+    """Nobody looks how far it is."""
+
+
+def manifest(path: Path) -> dict[str, Any]:
+    with zipfile.ZipFile(path) as archive:
+        return dict(json.loads(archive.read("archive.json")))
+
+
+@pytest.fixture
+def full(evening: Evening, trial: Trial, student: Student, coach: Client) -> Gym:
+    """A gym with a bit of everything, behind other gyms' rows on the same server."""
+    take = evening.thrown(Way())
+    settle(take.pk)
+    gym, by = evening.gym, User.objects.get(username="coach")
+    other = Gym.objects.create(name="Elsewhere")
+    Student.objects.bulk_create(Student(gym=other, name=f"S{i}", label=f"s{i}", stance="southpaw") for i in range(7))
+    Note.objects.create(gym=other, day=MONDAY, text="of another gym")
+    note = Note.objects.create(gym=gym, student=student, day=MONDAY, text=WORDS, by=by)
+    Earlier.objects.create(gym=gym, student=student, of=Earlier.Of.NOTE, key=note.pk, said="", by=by)
+    Earlier.objects.create(gym=gym, student=student, of=Earlier.Of.MARK, key=10**9, said="of a mark that has gone")
+    Mark.objects.create(student=student, kind="injury", since=MONDAY, text="left wrist", by=by)
+    BodyMass.objects.create(student=student, measured_on=MONDAY, mass_kg=71.3)
+    wish = {
+        "kind": "trial",
+        "name": "weight transfer",
+        "key": str(trial.pk),
+        "evenings": 2,
+        "strikes": 0,
+        "minutes": 30.0,
+    }
+    week = Week.objects.create(student=student, monday=MONDAY, wishes=[wish], free={"1": 60.0})
+    Part.objects.create(week=week, day=1, place=0, kind="trial", name="weight transfer", key=str(trial.pk))
+    strike = Strike.objects.filter(recording__student=student).order_by("pk")[0]
+    Strike.objects.filter(pk=strike.pk).update(note=WORDS, flags=['a "flag"', "b,c", "d\\e"])
+    Remark.objects.create(strike=strike, what="hips late", by=by)
+    Decision.objects.create(trial=trial, student=student, what="keep", level="full shift", reason="Petra likes it",
+                            said="Petra Vanek hits harder.", decided_on=MONDAY, by=by)  # fmt: skip
+    Report.objects.create(gym=gym, student=student, kind="student", about="", until=MONDAY, pdf=b"%PDF\x00\xff", by=by)
+    coach.get(f"/api/trials/{trial.pk}/compare", {"student_id": student.pk})
+    return gym
+
+
+PAGES: tuple[Callable[[Student, Trial, Recording], str], ...] = (
+    lambda s, t, r: f"students/{s.pk}",
+    lambda s, t, r: f"students/{s.pk}/weeks?measure=impulse_n_s&code=rear-straight",
+    lambda s, t, r: f"trials/{t.pk}/compare?student_id={s.pk}",
+    lambda s, t, r: f"recordings/{r.pk}",
+    lambda s, t, r: f"recordings/{r.pk}/strikes",
+    lambda s, t, r: f"evenings/{r.session_id}",
+    lambda s, t, r: f"log?student={s.pk}",
+    lambda s, t, r: f"students/{s.pk}/plan?monday={MONDAY}",
+)
+
+
+def figures(client: Client, gym: Gym) -> list[Any]:
+    """What pages show of a gym, without the keys of its rows."""
+    student, trial = Student.objects.get(gym=gym), Trial.objects.get(gym=gym)
+    recording = Recording.objects.filter(gym=gym, chunks__isnull=False).distinct().get()
+    out = []
+    for page in PAGES:
+        answer = client.get(f"/api/{page(student, trial, recording)}")
+        assert answer.status_code == 200, answer.content
+        out.append(_without_keys(answer.json()))
+    return out
+
+
+KEYS = (
+    *("id", "before", "after", "recordings", "key", "trial", "set", "strike", "session", "recording", "student", "bag"),
+    "to",
+)
+
+
+def _without_keys(shown: Any) -> Any:
+    if isinstance(shown, dict):
+        return {k: _without_keys(v) for k, v in shown.items() if k not in KEYS and not k.endswith(("_id", "ids"))}
+    return [_without_keys(v) for v in shown] if isinstance(shown, list) else shown
+
+
+def test_every_table_and_every_page_is_equal_in_another_gym(full: Gym, coach: Client, tmp_path: Path) -> None:
+    first, second = tmp_path / "first.zip", tmp_path / "second.zip"
+    write(full, first, True, quiet)
+    User.objects.filter(username="coach").update(username="elsewhere")
+    new = Gym.objects.create(name="New", time_zone="Asia/Tokyo")
+    told = bring(new, first, quiet)
+    assert told == f"1 students, 6 recordings, {Strike.objects.filter(recording__gym=full).count()} strikes."
+    write(Gym.objects.get(pk=new.pk), second, False, quiet)
+    before, after = manifest(first), manifest(second)
+    assert before["tables"] == after["tables"]
+    assert before["gym"] == after["gym"]
+    rows = {t["name"]: t["rows"] for t in before["tables"]}
+    assert {t.file for t in tables()} == set(rows)
+    some = ("people-earlier", "capture-chunk", "review-strikelanes", "live-mark", "trials-decision", "plans-part",
+            "trials-trial_students", "reports-report", "kit-bagversion", "live-take", "review-remark")  # fmt: skip
+    assert not [name for name in some if not rows[name]]
+    assert figures(signed_in(new, "new coach"), new) == figures(coach, full)
+    # rows of others that their keys could have been taken for
+    assert Note.objects.get(gym__name="Elsewhere").text == "of another gym"
+    mine = Note.objects.get(gym=new)
+    assert (mine.text, mine.student) == (WORDS, Student.objects.get(gym=new))
+    assert Earlier.objects.get(gym=new, of="note").key == mine.pk
+    assert Week.objects.get(student__gym=new).wishes[0]["key"] == str(Trial.objects.get(gym=new).pk)
+    assert mine.by is not None
+    assert (mine.by.is_active, mine.by.has_usable_password()) == (False, False)
+    assert Report.objects.get(gym=new).token != Report.objects.get(gym=full).token
+
+
+def test_other_programs_read_it(full: Gym, tmp_path: Path) -> None:
+    path = tmp_path / "all.zip"
+    write(full, path, True, quiet)
+    with zipfile.ZipFile(path) as archive:
+        archive.extractall(tmp_path / "all")
+    own = Chunk.objects.all()[0].recording
+    (known,) = read_all(tmp_path / "all" / "recordings")
+    mine = raw(own)
+    for name, unit in known.units.items():
+        assert unit.accel_m_s2.tolist() == mine.units[name].accel_m_s2.tolist()
+    table = pq.read_table(tmp_path / "all" / "tables" / "review-strike.parquet")
+    said = json.loads((tmp_path / "all" / "dictionary.json").read_text())["review-strike"]["columns"]
+    assert set(table.column_names) == set(said)
+    assert said["impulse_n_s"]["unit"] == "N s"
+    assert all(c["meaning"] for name, c in said.items() if name.endswith(("_n_s", "_ms", "_sd")))
+    assert b"DTSTART" in (tmp_path / "all" / "calendars" / f"petra-{MONDAY}.ics").read_bytes()
+    everything = b"".join(p.read_bytes() for p in (tmp_path / "all").rglob("*") if p.is_file())
+    assert Report.objects.get().token.encode() not in everything
+
+
+def damaged(path: Path, part: str, change: Callable[[bytes], bytes], honest: bool) -> Path:
+    """The archive with some of it changed; `honest`: its list says of the changed table what it is now."""
+    out = path.with_name("damaged.zip")
+    with zipfile.ZipFile(path) as old, zipfile.ZipFile(out, "w") as new:
+        changed = {n: change(old.read(n)) for n in old.namelist() if n.startswith(part)}
+        said = manifest(path)
+        for table in said["tables"]:
+            content = changed.get(f"tables/{table['name']}.parquet")
+            if honest and content is not None:
+                text = b"".join(as_csv(b) for b in pq.ParquetFile(io.BytesIO(content)).iter_batches(10**6))
+                table["sha256"] = hashlib.sha256(text).hexdigest()
+        for name in old.namelist():
+            listed = honest and name == "archive.json" and name not in changed
+            new.writestr(name, json.dumps(said) if listed else changed.get(name, old.read(name)))
+    return out
+
+
+def _table(content: bytes, column: str, value: Any) -> bytes:
+    """The table with another value in a column's first row."""
+    table = pq.read_table(io.BytesIO(content))
+    values = [value, *table.column(column).to_pylist()[1:]]
+    at = table.schema.get_field_index(column)
+    out = io.BytesIO()
+    pq.write_table(table.set_column(at, table.schema.field(at), [values]), out)
+    return out.getvalue()
+
+
+CHANGES: tuple[tuple[str, Callable[[bytes], bytes], bool, str], ...] = (
+    ("tables/review-strike.p", lambda b: _table(b, "impulse_n_s", 99.0), False, "not those that were written"),
+    ("tables/logbook-note.p", lambda b: _table(b, "student", 5), True, "a row in it can't stand"),
+    ("tables/review-strike.p", lambda b: _table(b, "impulse_n_s", float("nan")), True, "can't stand"),
+    ("tables/people-mark.p", lambda b: _table(b, "kind", "<b>"), True, "kind is “<b>”"),
+    ("samples/", lambda b: b[:-1] + b"!", False, "samples are not those"),
+    ("tables/review-strike.p", lambda b: b[: len(b) // 2], False, "damaged"),
+    ("archive.json", lambda b: b.replace(b'"format": 1', b'"format": 7'), False, "another version"),
+    ("archive.json", lambda b: b.replace(b'"UTC"', b'"Mars"'), False, "no time zone"),
+)
+
+
+def test_what_is_not_as_it_was_written_is_refused_whole(full: Gym, coach: Client, tmp_path: Path) -> None:
+    path = tmp_path / "all.zip"
+    write(full, path, False, quiet)
+    answer = coach.post("/api/archives/in", {"file": SimpleUploadedFile("all.zip", path.read_bytes())})
+    assert (answer.status_code, "holds students already" in answer.json()["message"]) == (422, True)
+    assert not StoredFile.objects.exists()
+    new = Gym.objects.create(name="New")
+    for part, change, honest, said in CHANGES:
+        with pytest.raises(BadInput, match=said):
+            bring(new, damaged(path, part, change, honest), quiet)
+        new.refresh_from_db()
+        assert (new.name, Student.objects.filter(gym=new).exists()) == ("New", False), said
+    assert not User.objects.filter(username__contains="of gym").exists()
+
+
+def test_by_the_queue_killed_half_way_fetched_and_brought_in(
+    full: Gym, coach: Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made = send(coach, "post", "archives", {"motion_bids": False}).json()
+    assert send(coach, "post", "archives", {"motion_bids": False}).status_code == 422  # one at a time
+
+    def killed(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    with monkeypatch.context() as dying:
+        dying.setattr("agile_strike.archive.out._also", killed)
+        with pytest.raises(KeyboardInterrupt):
+            services.run(made["id"])
+    row = Archive.objects.get()
+    assert (row.state, row.file, row.progress > 0.1) == ("running", None, True)  # seen while it went on
+    services.run(row.pk)
+    shown = coach.get("/api/archives").json()[0]
+    assert (shown["state"], shown["waits"], shown["progress"]) == ("done", True, 1.0)
+    answer = coach.get(f"/api/archives/{row.pk}/file.zip")
+    content = b"".join(answer.streaming_content)  # type: ignore[attr-defined]
+    assert len(content) == int(answer["Content-Length"])
+    other = Gym.objects.create(name="Empty")
+    mate = signed_in(other, "mate")
+    assert mate.get(f"/api/archives/{row.pk}/file.zip").status_code == 404
+    came = mate.post("/api/archives/in", {"file": SimpleUploadedFile("all.zip", content)}).json()
+    with monkeypatch.context() as dying:
+        dying.setattr("agile_strike.archive.services.refresh", killed)
+        with pytest.raises(KeyboardInterrupt):
+            services.run(came["id"])
+    services.run(came["id"])
+    back = Archive.objects.get(pk=came["id"])
+    assert (back.state, back.file, "1 students" in back.message) == ("done", None, True)
+    assert Recording.objects.filter(gym=other).count() == Recording.objects.filter(gym=full).count()
+    stopped = send(coach, "post", "archives", {"motion_bids": True}).json()
+    Archive.objects.filter(pk=stopped["id"]).update(cancel_asked=True)
+    services.run(stopped["id"])
+    assert Archive.objects.get(pk=stopped["id"]).state == "cancelled"
+    assert not StoredFile.objects.exists()  # the one before went when a new one was asked for
+
+
+def test_who_is_made_nameless_leaves_figures_and_no_name(full: Gym, trial: Trial, coach: Client) -> None:
+    student = Student.objects.get(gym=full)
+    before = coach.get(f"/api/trials/{trial.pk}/compare", {"student_id": student.pk}).json()
+    strikes = Strike.objects.filter(recording__gym=full).count()
+    path = f"students/{student.pk}/nameless"
+    assert send(coach, "post", path, {"name": "Petra"}).status_code == 422
+    assert send(coach, "post", path, {"name": "Petra Vanek"}).status_code == 204
+    after = coach.get(f"/api/trials/{trial.pk}/compare", {"student_id": student.pk}).json()
+    assert after["claim"]["effect"] == before["claim"]["effect"]
+    assert Strike.objects.filter(recording__gym=full).count() == strikes
+    for model in (Chunk, StrikeLanes, Mark, Earlier, Report, Week):
+        assert not model.objects.exists(), model  # type: ignore[attr-defined]
+    student.refresh_from_db()
+    assert (student.name, student.label, student.birth_date) == ("Former student 1", "former1", dt.date(1997, 7, 1))
+    kept = (Student, Recording, Strike, Decision, Claim, Trial, Note)
+    everything = json.dumps([list(m.objects.values()) for m in kept], default=str).lower()  # type: ignore[attr-defined]
+    assert "petra" not in everything
+    assert "vanek" not in everything
