@@ -19,7 +19,7 @@ Send = Callable[[Mapping[str, Any]], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 SIGN_IN_BYTES = 10_000  # a name and a password
-FILE_PATHS = ("/api/uploads", "/api/tables", "/api/calibrations")
+FILE_PATHS = ("/api/uploads", "/api/tables", "/api/calibrations", "/api/archives/in")
 SENDING = ("POST", "PUT", "PATCH", "DELETE")
 
 
