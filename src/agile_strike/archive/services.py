@@ -21,7 +21,7 @@ from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.gym.models import Gym
 from agile_strike.gym.names import safe_name
 from agile_strike.intake import work
-from agile_strike.intake.queue import ask
+from agile_strike.intake.queue import ask, ask_names
 from agile_strike.people.models import Student
 from agile_strike.trials.compare import refresh
 
@@ -113,6 +113,7 @@ def _in(row: Archive, tell: Tell) -> str:
     with store.as_path(row.file) as path:
         said = bring(row.gym, path, tell, lambda words: _kept(row, words))
     tell(0.97, "Trials")
+    ask_names(row.gym_id)
     refresh(Student.objects.for_gym(row.gym).values_list("pk", flat=True))
     return said
 

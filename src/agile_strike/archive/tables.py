@@ -23,6 +23,7 @@ from agile_strike.gym.models import Gym, Member
 APPS = ("people", "kit", "playbook", "evening", "capture", "review", "trials", "plans", "logbook", "reports", "live")
 STAYS = (
     "capture.StoredFile", "capture.StoredPart", "capture.Upload", "trials.Claim", "trials.ClaimPage", "live.Packet",
+    "review.Guess", "review.NamesLearnt",
 )  # fmt: skip
 ALSO = ("intake.Profile",)
 #: secrets, what is asked anew of the rest, and what points at what stays behind

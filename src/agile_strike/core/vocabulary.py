@@ -116,4 +116,26 @@ def family_of(code: str) -> str:
     return "kick" if family in (*_KNEES, *_KICKS) or "kick" in code else "hand"
 
 
+LEADING, REAR = "lead-", "rear-"
+LEAD_OF = {"orthodox": "left", "southpaw": "right"}
+
+
+def unsided(code: str) -> str:
+    """A strike whichever side throws it, as `-hook`; a gym's own that has no side stays as it is."""
+    side, _, family = code.partition("-")
+    return f"-{family}" if f"{side}-" in (LEADING, REAR) and family else code
+
+
+def spoken_name(name: str) -> str:
+    """An unsided name as a coach says it."""
+    return _SPOKEN[name[1:]][0] if name[1:] in _SPOKEN else name.removeprefix("-").replace("-", " ")
+
+
+def sided(name: str, side: str, stance: str) -> str:
+    """The other way: what it is called when that side (left, right) throws it in that stance."""
+    if not name.startswith("-"):
+        return name
+    return (LEADING if LEAD_OF.get(stance) == side else REAR) + name[1:]
+
+
 STRIKES: dict[str, StrikeWord] = {code: _word(code) for code in STRIKE_CODES}

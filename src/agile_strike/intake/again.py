@@ -20,7 +20,7 @@ from agile_strike.formats.chunks import unpack
 from agile_strike.gym.models import Gym
 from agile_strike.intake import work
 from agile_strike.intake.models import Reanalysis
-from agile_strike.intake.queue import ask
+from agile_strike.intake.queue import ask, ask_names
 from agile_strike.kit.calibrations import corrected
 from agile_strike.people.services import allow
 from agile_strike.review.keep import keep
@@ -144,6 +144,7 @@ def _all_again(row: Reanalysis) -> str:
 
 
 def _refresh(row: Reanalysis) -> None:
+    ask_names(row.gym_id)
     refresh(set(Row.objects.filter(pk__in=row.recordings).values_list("student_id", flat=True)))
 
 

@@ -9,8 +9,11 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from procrastinate.manager import JobManager
 
+from agile_strike.gym.models import Gym
 from agile_strike.intake import again, sweep, tables, uploads
-from agile_strike.intake.queue import IMPORT, LOOK
+from agile_strike.intake.queue import IMPORT, LOOK, ask_names
+from agile_strike.review import names
+from agile_strike.review.models import NamesLearnt
 
 STALLED_AFTER_S = int(os.environ.get("AGILE_STRIKE_STALLED_S", "30"))  # without a heartbeat, a worker is taken for dead
 
@@ -30,6 +33,22 @@ def analyse_recordings(reanalysis_id: int) -> None:
 @app.task(name="look_at_table", queue=LOOK, retry=_again)
 def look_at_table(file_id: int) -> None:
     tables.look(file_id)
+
+
+@app.task(name="suggest_names", queue=LOOK, retry=_again)
+def suggest_names(gym_id: int) -> None:
+    """Names for strikes that nobody named, learnt anew where there is more to learn from."""
+    gym = Gym.objects.filter(pk=gym_id).first()
+    if gym is not None and not NamesLearnt.objects.filter(gym=gym, known=names.known_of(gym)).exists():
+        names.suggest(gym)
+
+
+@app.periodic(cron="*/5 * * * *")
+@app.task(name="suggest_all_names", queue=LOOK, queueing_lock="suggest_all_names")
+def suggest_all_names(timestamp: int) -> None:
+    """What coaches have labelled meanwhile is learnt from."""
+    for key in Gym.objects.values_list("pk", flat=True):
+        ask_names(key)
 
 
 async def put_back(jobs: JobManager) -> None:

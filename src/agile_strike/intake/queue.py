@@ -12,6 +12,7 @@ QUEUES = {
     "settle_take": LIVE,
     "make_backup": IMPORT,
     "work_archive": IMPORT,
+    "suggest_names": LOOK,
 }
 
 
@@ -32,3 +33,8 @@ def ask_once(task: str, about: str, in_s: float = 0.0, **of: int) -> None:
             asked.defer(**of)
     except AlreadyEnqueued:
         pass
+
+
+def ask_names(gym_id: int) -> None:
+    """Have strikes that nobody named looked at: more have come, or more is known."""
+    ask_once("suggest_names", f"names {gym_id}", gym_id=gym_id)

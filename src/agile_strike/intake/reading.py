@@ -22,6 +22,7 @@ from agile_strike.formats.archive import opened
 from agile_strike.formats.chunks import ChunkBytes, checksum, pack
 from agile_strike.gym.models import Gym
 from agile_strike.intake import work
+from agile_strike.intake.queue import ask_names
 from agile_strike.kit.calibrations import corrected, seen, settings_of, units_of
 from agile_strike.kit.services import as_known_now, bag_for
 from agile_strike.people.models import Student
@@ -118,6 +119,7 @@ def _saved(gym: Gym, ready: list[_Ready], here: list[str], upload: Upload | None
             if not Recording.objects.with_removed_of(gym).filter(checksum=one.checksum).exists():
                 _save(gym, one, upload)
     refresh(r.student.pk for r in ready)
+    ask_names(gym.pk)
     return _summary(ready, here)
 
 

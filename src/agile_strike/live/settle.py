@@ -23,6 +23,7 @@ from agile_strike.formats.chunks import checksum
 from agile_strike.formats.gathered import Gathered
 from agile_strike.formats.packets import decode, opening_of
 from agile_strike.intake.again import anew, raw
+from agile_strike.intake.queue import ask_names
 from agile_strike.intake.reading import save_chunks
 from agile_strike.kit.calibrations import seen, settings_of
 from agile_strike.live.models import Mark, Packet, Take
@@ -78,6 +79,7 @@ def settle(take_id: int) -> None:
         tell(take.station.gym_id, take.station_id, "settled", take=take.pk)
     if now.settled_at is not None:
         refresh([take.session.student_id])
+        ask_names(take.station.gym_id)
 
 
 @transaction.atomic

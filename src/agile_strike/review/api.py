@@ -19,6 +19,7 @@ from agile_strike.core.registry import (
     find,
 )
 from agile_strike.core.strikes import LIMBS
+from agile_strike.core.vocabulary import spoken_name
 from agile_strike.evening.services import SetText
 from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
@@ -26,12 +27,13 @@ from agile_strike.gym.bodies import LARGEST_ID, Changed, Problem
 from agile_strike.people.models import Student
 from agile_strike.people.services import allow
 from agile_strike.playbook import entries
-from agile_strike.review import draw, drills, evening, export, judge, say
+from agile_strike.review import draw, drills, evening, export, judge, names, say
 from agile_strike.review import schemas as s
-from agile_strike.review.models import Remark, Strike, StrikeSet
+from agile_strike.review.models import Guess, NamesLearnt, Remark, Strike, StrikeSet
 
 router = Router()
 VALUE_DIGITS, SD_DIGITS = 7, 5  # significant
+NO_GUESS = ("", 0)
 PARQUET = "application/vnd.apache.parquet"
 
 
@@ -55,16 +57,18 @@ def measures(request: HttpRequest) -> s.Registry:
 def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
     found(Recording.objects.for_gym(gym(request)), recording_id, "recording")
     told = ("id", "number", "contact_s", "kind", "level", "set_id", "chain_order", "launch_ms", "flags", "version")
-    names = (*told, "limb", "relabelled_limb", "excluded_reason", "note", *NUMERIC, *(f"{n}_sd" for n in NUMERIC))
-    rows = list(Strike.objects.filter(recording_id=recording_id).order_by("number").values_list(*names))
+    wanted = (*told, "limb", "relabelled_limb", "excluded_reason", "note", *NUMERIC, *(f"{n}_sd" for n in NUMERIC))
+    rows = list(Strike.objects.filter(recording_id=recording_id).order_by("number").values_list(*wanted))
     columns: dict[str, Any] = (
-        dict(zip(names, zip(*rows, strict=True), strict=True)) if rows else dict.fromkeys(names, ())
+        dict(zip(wanted, zip(*rows, strict=True), strict=True)) if rows else dict.fromkeys(wanted, ())
     )
     sets = list(StrikeSet.objects.filter(recording_id=recording_id).select_related("school"))
     values = {row.pk: row.value for row in sets}
     remarks: dict[int, list[str]] = {}
     for strike_id, what in Remark.objects.filter(strike__recording_id=recording_id).values_list("strike_id", "what"):
         remarks.setdefault(strike_id, []).append(what)
+    looks = Guess.objects.filter(strike__recording_id=recording_id, strike__set__isnull=True)
+    guesses = {key: (code, round(100 * sure)) for key, code, sure in looks.values_list("strike_id", "code", "sure")}
     had = [n for n in NUMERIC if any(v is not None for v in columns[n])]
     # validated by the database's own types: five thousand strikes are not worth a second check
     return as_json(
@@ -74,6 +78,8 @@ def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
             "planned": [values.get(i, "") for i in columns["set_id"]],
             "remarks": [remarks.get(i, []) for i in columns["id"]],
             "notes": columns["note"],
+            "guess": [guesses.get(i, NO_GUESS)[0] for i in columns["id"]],
+            "guess_pct": [guesses.get(i, NO_GUESS)[1] for i in columns["id"]],
             "sets": [s.SetOut.from_orm(row).model_dump() for row in sets],
             "excluded": columns["excluded_reason"],
             "values": {n: _short(columns[n], VALUE_DIGITS) for n in had},
@@ -105,6 +111,26 @@ def undo_label(request: HttpRequest, what: s.PutBackIn) -> Changed:
     seen = {b.id: b.version for b in what.strikes}
     before = {b.id: (b.set_id, b.limb) for b in what.strikes}
     return Changed(changed=say.put_back(gym(request), seen, before))
+
+
+@router.post("/strikes/names", response={200: Changed, 422: Problem, 409: Problem})
+def take_names(request: HttpRequest, what: s.Chosen) -> Changed:
+    """Call strikes what they look like, all of them or none."""
+    return Changed(changed=names.take(gym(request), what.seen))
+
+
+@router.get("/names", response=s.NamesOut)
+def names_learnt(request: HttpRequest) -> s.NamesOut:
+    """How well names are told apart here."""
+    row = NamesLearnt.objects.for_gym(gym(request)).first()
+    if row is None:
+        return s.NamesOut(made_at=None, parts=[])
+    spoken = {n: spoken_name(n) for told in row.told.values() for n in told["names"]}
+    parts = [
+        s.NamesOfPart(part=part, **told | {"names": [spoken[n] for n in told["names"]]})
+        for part, told in row.told.items()
+    ]
+    return s.NamesOut(made_at=row.made_at, parts=parts)
 
 
 @router.post("/strikes/exclude", response={200: Changed, 422: Problem, 409: Problem})

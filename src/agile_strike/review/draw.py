@@ -7,7 +7,7 @@ import numpy as np
 from agile_strike.capture.models import Chunk
 from agile_strike.core.bag.curve import curve
 from agile_strike.core.bag.state import mounting_from_json
-from agile_strike.core.student.lanes import TIMES_S
+from agile_strike.core.student.lanes import LANES, TIMES_S
 from agile_strike.formats.chunks import unpack, unpack_lanes
 from agile_strike.gym.bodies import LARGEST_ID
 from agile_strike.gym.models import Gym
@@ -83,7 +83,9 @@ def _stance(gym: Gym, strike: Strike) -> str:
 def _lanes(strike: Strike) -> dict[str, list[float]]:
     """Curves of one strike from the floor up; none where no worn unit gave any."""
     row = getattr(strike, "lanes", None)
-    return {} if row is None else {n: c.round(3).tolist() for n, c in unpack_lanes(bytes(row.parquet)).items()}
+    if row is None:
+        return {}
+    return {n: c.round(3).tolist() for n, c in unpack_lanes(bytes(row.parquet)).items() if n in LANES}
 
 
 def mean_lanes(strike: Strike) -> dict[str, list[float]]:
@@ -92,7 +94,7 @@ def mean_lanes(strike: Strike) -> dict[str, list[float]]:
         strike__recording_id=strike.recording_id, strike__set_id=strike.set_id, strike__excluded_reason=""
     ).exclude(strike_id=strike.pk)[:MOST_MEAN]
     every = [unpack_lanes(bytes(r.parquet)) for r in rows]
-    names = {n for one in every for n in one}
+    names = {n for one in every for n in one if n in LANES}
     return {n: np.mean([one[n] for one in every if n in one], axis=0).round(3).tolist() for n in names}
 
 

@@ -12,7 +12,7 @@ from agile_strike.capture.models import AnalysisRun, Recording
 from agile_strike.core.registry import NUMERIC, PROVISIONAL
 from agile_strike.core.strikes import BAG, KINDS
 from agile_strike.evening.models import PlannedSet
-from agile_strike.gym.models import GymRows, finite
+from agile_strike.gym.models import Gym, GymRows, finite
 from agile_strike.gym.words import words_of
 from agile_strike.playbook.models import School
 
@@ -173,3 +173,34 @@ class StrikeLanes(models.Model):
 
     def __str__(self) -> str:
         return f"lanes of {self.strike_id}"
+
+
+class Guess(models.Model):
+    """What a strike that nobody has named looks like. Made anew whenever there is more to learn from."""
+
+    strike = models.OneToOneField(Strike, on_delete=models.CASCADE, primary_key=True, related_name="guess")
+    code = models.CharField(max_length=60)
+    sure = models.FloatField()
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=~Q(code=""), name="guess_has_a_code"),
+            models.CheckConstraint(condition=Q(sure__gte=0, sure__lte=1), name="guess_is_sure_by_a_share"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.code} ({self.sure:.2f})"
+
+
+class NamesLearnt(models.Model):
+    """How well a gym's names are told apart by courses, on students who were left out."""
+
+    gym = models.OneToOneField(Gym, on_delete=models.CASCADE, related_name="+")
+    made_at = models.DateTimeField(auto_now=True)
+    known = models.CharField(max_length=80, help_text="what it was learnt from: see review.names")
+    told = models.JSONField(default=dict, help_text="part of the body -> names, table, right, said, students")
+
+    objects = GymRows["NamesLearnt"].as_manager()
+
+    def __str__(self) -> str:
+        return f"names of {self.gym}"

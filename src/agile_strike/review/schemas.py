@@ -1,5 +1,7 @@
 """What goes over the wire of strikes. Field names are the words of the house; units are in the names."""
 
+import datetime as dt
+
 from ninja import Schema
 from pydantic import Field, model_validator
 
@@ -81,6 +83,8 @@ class Strikes(Schema):
     version: list[int]
     flags: list[list[str]]
     excluded: list[str]
+    guess: list[str]  #: what a strike that nobody named looks like; mostly nothing
+    guess_pct: list[int]  #: and how sure that is
     sets: list[SetOut]
     values: dict[str, list[float | None]]
     sds: dict[str, list[float | None]]
@@ -101,6 +105,22 @@ class Chosen(In):
     @property
     def seen(self) -> dict[int, int]:
         return dict(zip(self.ids, self.versions, strict=True))
+
+
+class NamesOfPart(Schema):
+    """How well the names of one part of the body are told apart, on students who were left out in turn."""
+
+    part: str  #: hand, foot, elbow, knee
+    names: list[str]  #: spoken
+    table: list[list[int]]  #: of each name, called by each; the last: unsure
+    students: int
+    right: float
+    said: float
+
+
+class NamesOut(Schema):
+    made_at: dt.datetime | None
+    parts: list[NamesOfPart]
 
 
 class ExcludeIn(Chosen):

@@ -660,6 +660,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Names Learnt
+         * @description How well names are told apart here.
+         */
+        get: operations["agile_strike_review_api_names_learnt"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan-parts/{part_id}": {
         parameters: {
             query?: never;
@@ -1253,6 +1273,26 @@ export interface paths {
         put?: never;
         /** Undo Label */
         post: operations["agile_strike_review_api_undo_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strikes/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Names
+         * @description Call strikes what they look like, all of them or none.
+         */
+        post: operations["agile_strike_review_api_take_names"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3089,6 +3129,16 @@ export interface components {
             strikes: string[];
         };
         /**
+         * Chosen
+         * @description Strikes that a coach chose, each with the version that the page showed.
+         */
+        Chosen: {
+            /** Ids */
+            ids: number[];
+            /** Versions */
+            versions: number[];
+        };
+        /**
          * ClaimOut
          * @description What `agile-strike compare` prints.
          */
@@ -4214,6 +4264,31 @@ export interface components {
         MoveIn: {
             /** Place */
             place: number;
+        };
+        /**
+         * NamesOfPart
+         * @description How well the names of one part of the body are told apart, on students who were left out in turn.
+         */
+        NamesOfPart: {
+            /** Names */
+            names: string[];
+            /** Part */
+            part: string;
+            /** Right */
+            right: number;
+            /** Said */
+            said: number;
+            /** Students */
+            students: number;
+            /** Table */
+            table: number[][];
+        };
+        /** NamesOut */
+        NamesOut: {
+            /** Made At */
+            made_at: string | null;
+            /** Parts */
+            parts: components["schemas"]["NamesOfPart"][];
         };
         /** NarrowOut */
         NarrowOut: {
@@ -5398,6 +5473,10 @@ export interface components {
             excluded: string[];
             /** Flags */
             flags: string[][];
+            /** Guess */
+            guess: string[];
+            /** Guess Pct */
+            guess_pct: number[];
             /** Id */
             id: number[];
             /** Kind */
@@ -7484,6 +7563,26 @@ export interface operations {
             };
         };
     };
+    agile_strike_review_api_names_learnt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamesOut"];
+                };
+            };
+        };
+    };
     agile_strike_plans_api_move: {
         parameters: {
             query?: never;
@@ -8716,6 +8815,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PutBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_review_api_take_names: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
             };
         };
         responses: {

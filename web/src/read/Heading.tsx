@@ -3,7 +3,7 @@ import { clock, landed, limbName } from "../format";
 import { useCursorAt } from "./cursor";
 import { FROM_MS, STEP_MS, TO_MS } from "./limits";
 import { useReading } from "./reading";
-import { usePlannedName } from "../ui/StrikePicker";
+import { usePlannedName, useStrikeName } from "../ui/StrikePicker";
 
 function setOf(strikes: Schemas["Strikes"], i: number): string {
   const set = strikes.sets.find((one) => one.id === strikes.set_id[i]);
@@ -13,6 +13,7 @@ function setOf(strikes: Schemas["Strikes"], i: number): string {
 /** Which strike it is, when and under what it was thrown, and whether it counts. */
 export function Heading({ ask }: { ask: () => void }) {
   const plannedName = usePlannedName();
+  const nameOf = useStrikeName();
   const { recording, strikes, shown: chosen, zone, editing } = useReading();
   const out = strikes.excluded[chosen];
   return (
@@ -28,6 +29,14 @@ export function Heading({ ask }: { ask: () => void }) {
           {strikes.level[chosen] && `, ${strikes.level[chosen]}`}
           {setOf(strikes, chosen)}, {clock(recording.acquired_at, strikes.contact_s[chosen]!, zone)}
         </p>
+        {strikes.guess[chosen] && strikes.set_id[chosen] === null && (
+          <p>
+            Looks like: <b>{nameOf(strikes.guess[chosen]!)}</b> ({strikes.guess_pct[chosen]} %)
+            <button className="plain no-print ml-2 min-h-9" onClick={() => editing.name([strikes.id[chosen]!])}>
+              Call it so
+            </button>
+          </p>
+        )}
         {out && <p className="font-semibold text-buoy-ink">Thrown out: {out}</p>}
       </div>
       <button className="action no-print shrink-0" onClick={out ? () => editing.exclude(chosen, null) : ask}>

@@ -19,7 +19,7 @@ export function LabelDialog({ close, label }: Props) {
   const first = strikes.sets.find((one) => one.id === strikes.set_id[span[0]]);
   const limb = strikes.limb[chosen]!;
   const schools = useSchools();
-  const [code, setCode] = useState(first?.code ?? "");
+  const [code, setCode] = useState(first?.code ?? strikes.guess[span[0]] ?? "");
   const [by, setBy] = useState(first?.limb || (limb === "unknown" ? "" : limb));
   const [level, setLevel] = useState(first?.level ?? "");
   const [school, setSchool] = useState(first?.school_id ?? null);

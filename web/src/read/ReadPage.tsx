@@ -12,6 +12,7 @@ import { ExcludeDialog } from "./ExcludeDialog";
 import { Figures } from "./Figures";
 import { FloorUp } from "./FloorUp";
 import { ForcePanel } from "./ForcePanel";
+import { Names } from "./Names";
 import { Heading, Under } from "./Heading";
 import { KEYS, useReadKeys } from "./keys";
 import { LabelDialog } from "./LabelDialog";
@@ -135,6 +136,7 @@ function OneRecording({ recordings, recording, strikes, registry, view, change, 
           <NoStrikes />
         ) : (
           <>
+            <Names />
             <StrikeStrip
               onSpan={(from, to) => {
                 choose(from);

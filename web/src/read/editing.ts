@@ -11,6 +11,7 @@ type Was = Omit<Schemas["Before"], "version">;
 export interface StrikeEditing {
   exclude: (place: number, reason: string | null) => void;
   label: (from: number, to: number, text: LabelText) => void;
+  name: (ids: number[]) => void; //: as each of them looks like
   remark: (place: number, what: string) => void; //: said again, it is taken back
   note: (id: number, text: string, version: number) => void;
   undo: () => void; //: the last exclusion or label
@@ -95,6 +96,13 @@ export function useStrikeEditing(recordingId: number, strikes: Strikes): StrikeE
         const body = { ...text, ...seen(ids) };
         mutate({ send: async () => unwrap(await client.POST("/api/strikes/label", { body })), show: (s) => raised(s, ids) });
         done(`${before.length === 1 ? "Strike" : `${before.length} strikes`} labelled ${text.code}.`, () => putBack(before));
+      },
+      name: (ids) => {
+        const places = ids.map((id) => strikes.id.indexOf(id));
+        const before = places.map((i) => ({ id: strikes.id[i]!, set_id: null, limb: strikes.limb[i]! }));
+        const body = seen(ids);
+        mutate({ send: async () => unwrap(await client.POST("/api/strikes/names", { body })), show: (s) => raised(s, ids) });
+        done(`${ids.length === 1 ? "Strike" : `${ids.length} strikes`} named.`, () => putBack(before));
       },
       remark: (place, what) => {
         const id = strikes.id[place]!;

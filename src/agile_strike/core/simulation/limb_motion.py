@@ -165,6 +165,7 @@ def _add_strike(
     share = np.clip(gone / length, 0.0, 1.0)
     # the tell is on top of where the guard wanders; the path then starts from there
     moved = tell[:, None] * back + gone[:, None] * along
+    moved += (q.bow_up_m * np.sin(np.pi * share) ** 2)[:, None] * -down
     moved += (q.bow_m * np.sin(np.pi * share) ** 2)[:, None] * side + (q.drop_m * smooth_step(share))[:, None] * -down
     position[i0:ic] += moved
     turned = np.sin(np.pi / 2 * share) ** 2

@@ -25,6 +25,7 @@ class Technique:
 
     reach_m: float = 0.62  #: from where the limb starts to where it lands
     bow_m: float = 0.02  #: how far the path leaves the straight line, to the side
+    bow_up_m: float = 0.0  #: and upward; below the line where negative
     climb: float = 1.6  #: power of the sine by which speed rises
     even: bool = False  #: by a minimum-jerk step to that power instead
     hand_before_ms: float = 8.0

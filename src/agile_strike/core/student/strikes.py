@@ -17,7 +17,7 @@ from agile_strike.core.student import feet, stretch, trunk
 from agile_strike.core.student.alone import Found, doubted
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.grid import Neighbours
-from agile_strike.core.student.lanes import load_lane, speed_lane, turn_lane
+from agile_strike.core.student.lanes import course_lanes, load_lane, speed_lane, turn_lane
 from agile_strike.core.student.limbs import SIDES
 from agile_strike.core.student.reach import Reach, full_reach_s, long_axis, reach, turnover
 from agile_strike.core.student.state import BodyState
@@ -155,7 +155,8 @@ def _of_limb(name: str, limb: Limb, worn: Worn, contacts: Sequence[Contact], sta
         launched = r.launch_s is not None
         more = turnover(s, row, r.launch_s, axis) if r.launch_s is not None and axis is not None else {}
         measures.append(r.measures | more)
-        curves.append({"speed_m_s": speed_lane(s, row)} if launched else {})
+        side = "left" if name.startswith("left") else "right"
+        curves.append({"speed_m_s": speed_lane(s, row), **course_lanes(s, row, side)} if launched else {})
     clipped = [bool(share > 0.0) for share in limb.contacts.clipped.share]
     return _Reached(limb.mine, measures, [r.launch_s for r in reaches], curves, clipped, axis)
 
