@@ -155,6 +155,7 @@ STUDENTS = (
 )  # fmt: skip
 #: what else happened: (student, evening from, evening until or None, kind, text)
 MARKS = (("kofi", 9, 10, "injury", "Sore wrist: two weeks of footwork only"),)
+FREE_ROUND = ("kofi", "one-two")  # whose, and as which it is simulated
 #: the last evening, as its coach noted it: soreness, notes, remarks by strike, and notes on strikes
 LAST_NOTES = {
     "sunniva": ("", "Told every cross from across the room. Mirror work before the bag next week.",

@@ -29,6 +29,7 @@ from agile_strike.kit.models import Bag, BagVersion, Unit
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import BodyMass, Mark, StanceChange, Student
 from agile_strike.playbook.services import schools
+from agile_strike.review import names
 from agile_strike.review.models import Remark, Strike, StrikeSet
 from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import Decision, Trial
@@ -62,11 +63,13 @@ def load() -> bool:
         for made in _simulated([(s, LAST) for s in range(len(plan.STUDENTS))]):
             import_recording(gym, students[made.participant.label], made)
         _stories(gym, students)
+        _free_round(gym)
         _last_evenings(gym)
         _drilled(gym)
         for one in plan.STUDENTS:  # a guardian's consent may have run out since
             Student.objects.filter(pk=students[one.label].pk).update(consent=one.consent)
         refresh(s.pk for s in students.values())
+        names.suggest(gym)
     return True
 
 
@@ -201,6 +204,14 @@ def _stories(gym: Gym, students: dict[str, Student]) -> None:
         Mark(student=students[who], kind=kind, since=_day(since), until=_day(until), text=text)
         for who, since, until, kind, text in plan.MARKS
     )
+
+
+def _free_round(gym: Gym) -> None:
+    """The last round of one student was thrown as it came: nobody said what its strikes were."""
+    recording = Recording.objects.get(gym=gym, student__label=plan.FREE_ROUND[0], session__day=_day(LAST))
+    StrikeSet.objects.filter(recording=recording, code=plan.FREE_ROUND[1]).delete()
+    recording.events = [e for e in recording.events if not e["value"].startswith(f"{plan.FREE_ROUND[1]};")]
+    recording.save(update_fields=["events"])
 
 
 def _last_evenings(gym: Gym) -> None:

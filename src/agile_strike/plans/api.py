@@ -138,6 +138,7 @@ class TakenOut(Schema):
 
 
 class BoardPart(Schema):
+    id: int
     day: int
     name: str
     strikes: int
@@ -262,7 +263,7 @@ def class_board(request: HttpRequest, monday: Query[Day | None] = None) -> Class
                 planned=r.week is not None and bool(r.parts),
                 strikes=sum(p.strikes for p in r.parts),
                 parts=[
-                    BoardPart(day=p.day, name=p.name, strikes=p.strikes, rests=p.pk in r.rests)
+                    BoardPart(id=p.pk, day=p.day, name=p.name, strikes=p.strikes, rests=p.pk in r.rests)
                     for p in r.parts
                     if p.kind != "ramp"
                 ],
@@ -275,6 +276,12 @@ def class_board(request: HttpRequest, monday: Query[Day | None] = None) -> Class
 @router.put("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem})
 def move(request: HttpRequest, part_id: int, what: PartIn) -> PlannedWeek:
     row = services.move(gym(request), part_id, what.day)
+    return _told(row.student, row)
+
+
+@router.post("/plan-parts/{part_id}/copy", response={200: PlannedWeek, 422: Problem})
+def copy(request: HttpRequest, part_id: int, what: PartIn) -> PlannedWeek:
+    row = services.copy(gym(request), part_id, what.day)
     return _told(row.student, row)
 
 

@@ -32,6 +32,7 @@ BEFORE = dt.timedelta(weeks=8)
 OWED_OVER = dt.timedelta(weeks=4)
 MOST_REPEATED, MOST_UNSEEN = 8, 5000
 MOST_OWED = 100  # a debt beyond it is let go of: it would double a week
+MOST_PARTS = 60  # of a week that hands made
 
 
 def monday_of(day: dt.date) -> dt.date:
@@ -273,6 +274,20 @@ def move(gym: Gym, part_id: int, day: int) -> Week:
         raise BadInput("A week has seven days: 0 is Monday, 6 Sunday.")
     row.day, row.place = day, Part.objects.filter(week=row.week, day=day).count()
     row.save(update_fields=["day", "place"])
+    return _touched(row.week)
+
+
+@transaction.atomic
+def copy(gym: Gym, part_id: int, day: int) -> Week:
+    """Have a part once more, on another evening."""
+    row = _part(gym, part_id)
+    if day not in range(DAYS):
+        raise BadInput("A week has seven days: 0 is Monday, 6 Sunday.")
+    held = Part.objects.filter(week=row.week)
+    if held.count() >= MOST_PARTS:
+        raise BadInput(f"A week holds at most {MOST_PARTS} parts. Take one off first.")
+    row.pk, row.day, row.place = None, day, held.filter(day=day).count()
+    row.save(force_insert=True)
     return _touched(row.week)
 
 

@@ -16,6 +16,7 @@ from agile_strike.core.registry import PROVISIONAL
 from agile_strike.core.vocabulary import sided, unsided
 from agile_strike.formats.chunks import unpack_lanes
 from agile_strike.gym.models import Gym
+from agile_strike.playbook.strikes import known as strikes_of
 from agile_strike.review.estimate import estimate
 from agile_strike.review.models import Guess, NamesLearnt, Strike, StrikeSet
 from agile_strike.review.own import changed, own
@@ -47,7 +48,8 @@ def known_of(gym: Gym) -> str:
 def suggest(gym: Gym) -> NamesLearnt:
     """Learn this gym's names anew and say what the strikes that nobody named look like."""
     known = known_of(gym)
-    labelled = _thrown(gym, MOST_LABELLED, set__isnull=False, excluded_reason="")
+    codes = [word.code for word in strikes_of(gym)]  # combinations are no names of one strike
+    labelled = _thrown(gym, MOST_LABELLED, set__code__in=codes, excluded_reason="")
     unnamed = _thrown(gym, MOST_UNNAMED, set__isnull=True)
     told: dict[str, Any] = {}
     guesses = []

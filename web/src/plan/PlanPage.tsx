@@ -5,7 +5,7 @@ import { digits, shiftedDay, shortDay, today } from "../format";
 import { useAddress } from "../ui/address";
 import { Failed, Loading } from "../ui/state";
 import { Volume } from "../weeks/Volume";
-import { DAYS, headline, useCalendar, useDropPart, useMovePart, usePlannedWeek, useRepeat, useUnseen, type Part, type Plan } from "./week";
+import { DAYS, headline, useCalendar, useDropPart, usePutPart, usePlannedWeek, useRepeat, useUnseen, type Part, type Plan } from "./week";
 import { Limbs } from "./Limbs";
 import { Wishes } from "./Wishes";
 
@@ -141,9 +141,9 @@ function Unseen({ plan, studentId }: { plan: Plan; studentId: number }) {
   );
 }
 
-/** Seven days; a part is dragged to another, or sent there by its buttons. */
+/** Seven days; a part is dragged to another, with Ctrl or Alt once more on it, or sent there by its buttons. */
 function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
-  const move = useMovePart(studentId);
+  const put = usePutPart(studentId);
   const drop = useDropPart(studentId);
   const zone = useZone();
   const [over, setOver] = useState<number | null>(null);
@@ -152,7 +152,8 @@ function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
     setOver(null);
     const id = Number(e.dataTransfer.getData("text/plain"));
     const part = plan.parts.find((p) => p.id === id);
-    if (part && part.day !== day) move.mutate({ id, day });
+    const copy = e.ctrlKey || e.altKey;
+    if (part && (copy || part.day !== day)) put.mutate({ id, day, copy });
   };
   return (
     <ol aria-label="The week" className="mt-3 grid border-t-2 border-ink md:grid-cols-7">
@@ -181,7 +182,7 @@ function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
             </p>
             <ul>
               {parts.map((p) => (
-                <Card key={p.id} part={p} busy={move.isPending || drop.isPending} to={(to) => move.mutate({ id: p.id, day: to })} off={() => drop.mutate(p.id)} />
+                <Card key={p.id} part={p} busy={put.isPending || drop.isPending} to={(to, copy) => put.mutate({ id: p.id, day: to, copy })} off={() => drop.mutate(p.id)} />
               ))}
             </ul>
           </li>
@@ -193,7 +194,7 @@ function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
 
 const ABOUT: Record<string, string> = { ramp: "light, half, three-quarter", trial: "fresh, before all else", drill: "one point, slowly", bursts: "all out, long rests", rounds: "with calls, or free" };
 
-function Card({ part, busy, to, off }: { part: Part; busy: boolean; to: (day: number) => void; off: () => void }) {
+function Card({ part, busy, to, off }: { part: Part; busy: boolean; to: (day: number, copy?: boolean) => void; off: () => void }) {
   const whole = Math.max(part.left + part.right, 1);
   return (
     <li className="mt-2 cursor-grab border-t border-line pt-1" draggable onDragStart={(e) => e.dataTransfer.setData("text/plain", String(part.id))}>
@@ -213,6 +214,9 @@ function Card({ part, busy, to, off }: { part: Part; busy: boolean; to: (day: nu
         </button>
         <button className="plain size-9" aria-label={`${part.name}: a day later`} disabled={busy || part.day === 6} onClick={() => to(part.day + 1)}>
           →
+        </button>
+        <button className="plain size-9" aria-label={`${part.name}: once more, a day later`} disabled={busy || part.day === 6} onClick={() => to(part.day + 1, true)}>
+          +→
         </button>
         <button className="plain size-9" aria-label={`Take ${part.name} off`} disabled={busy} onClick={off}>
           ✕

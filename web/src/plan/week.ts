@@ -35,8 +35,30 @@ export function usePropose(studentId: number) {
   return useChange(studentId, async (body: Schemas["PlannedWeekIn"]) => unwrap(await client.PUT("/api/students/{student_id}/plan", { params: { path: { student_id: studentId } }, body })));
 }
 
-export function useMovePart(studentId: number) {
-  return useChange(studentId, async ({ id, day }: { id: number; day: number }) => unwrap(await client.PUT("/api/plan-parts/{part_id}", { params: { path: { part_id: id } }, body: { day } })));
+interface Put {
+  id: number;
+  day: number;
+  copy?: boolean;
+}
+
+async function put({ id, day, copy }: Put) {
+  const body = { params: { path: { part_id: id } }, body: { day } };
+  return unwrap(copy ? await client.POST("/api/plan-parts/{part_id}/copy", body) : await client.PUT("/api/plan-parts/{part_id}", body));
+}
+
+/** To another evening, or once more on one. */
+export function usePutPart(studentId: number) {
+  return useChange(studentId, put);
+}
+
+/** The same on the board of the class. */
+export function usePutOnBoard() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: put,
+    onError: (error) => say({ text: error.message }),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["plan"] }),
+  });
 }
 
 export function useDropPart(studentId: number) {

@@ -22,7 +22,10 @@ export function Names() {
   if (looks.length === 0) return null;
   const counts = new Map<string, number>();
   for (const { code } of looks) counts.set(code, (counts.get(code) ?? 0) + 1);
-  const right = learnt.data?.parts.map((p) => p.right) ?? [];
+  const [right, said] = (learnt.data?.parts ?? []).reduce(
+    ([r, n], p) => [r + p.table.reduce((sum, row, i) => sum + row[i]!, 0), n + p.table.reduce((sum, row) => sum + row.slice(0, -1).reduce((a, b) => a + b, 0), 0)],
+    [0, 0],
+  );
   return (
     <section aria-label="Names" className="no-print mt-1 flex flex-wrap items-center gap-x-4 gap-y-1 border-l-4 border-oar pl-3">
       <span>
@@ -37,7 +40,7 @@ export function Names() {
         Call them so
       </button>
       <button className="plain min-h-11" onClick={() => setTold(true)}>
-        {right.length > 0 ? `Right in ${inHundred(Math.min(...right))} on students it had not seen` : "How far to trust it"}
+        {said > 0 ? `Right in ${right} of ${said} on students it had not seen` : "How far to trust it"}
       </button>
       {told && (
         <Dialog open onClose={() => setTold(false)} className="relative z-30">
