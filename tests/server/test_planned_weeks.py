@@ -47,6 +47,11 @@ def test_a_week_is_proposed_bends_are_told_and_a_coach_moves_and_takes_off(
     assert next(p["day"] for p in moved["parts"] if p["id"] == drill["id"]) == 5
     assert send(stranger, "put", f"plan-parts/{drill['id']}", {"day": 4}).status_code == 404
     assert send(coach, "put", f"plan-parts/{drill['id']}", {"day": 7}).status_code == 422
+    twice = send(coach, "post", f"plan-parts/{drill['id']}/copy", {"day": 6}).json()
+    assert [p["day"] for p in twice["parts"] if p["name"] == drill["name"]].count(6) == 1
+    assert len(twice["parts"]) == len(moved["parts"]) + 1
+    assert send(stranger, "post", f"plan-parts/{drill['id']}/copy", {"day": 4}).status_code == 404
+    assert send(coach, "post", f"plan-parts/{drill['id']}/copy", {"day": 7}).status_code == 422
     less = coach.delete(f"/api/plan-parts/{drill['id']}").json()
     assert drill["id"] not in {p["id"] for p in less["parts"]}
     assert coach.get(f"/api/{path}?monday={monday}").json() == less

@@ -32,7 +32,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "body": ("mass", "stance"),
     "kit": ("bag", "calibration"),
 }
-PAGE, DEEPEST = 60, 20_000
+PAGE, DEEPEST = 40, 20_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -143,6 +143,8 @@ def _on(gym: Gym, source: Source, searched: bool) -> Any:
 
 def _part(gym: Gym, source: Source, what: Asked, most: int) -> Iterator["QuerySet[Any]"]:
     """This kind's share of the page, none where it can have none."""
+    if source.words is None and what.text.strip():
+        return
     rows = source.rows(gym)
     if what.student is not None:
         if source.kind == "trial":
@@ -153,7 +155,7 @@ def _part(gym: Gym, source: Source, what: Asked, most: int) -> Iterator["QuerySe
             return  # kit is the gym's
     if what.text.strip():
         query = asked(what.text)
-        if query is None or source.words is None:
+        if query is None:
             return
         rows = rows.annotate(words=source.words).filter(words=query)
     rows = rows.annotate(on=_on(gym, source, bool(what.text.strip())))

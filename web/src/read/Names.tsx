@@ -49,7 +49,7 @@ export function Names() {
             <DialogPanel className="w-full max-w-2xl rounded border border-line bg-raised p-5">
               <DialogTitle className="wide-title text-lg">How far the names can be trusted</DialogTitle>
               <p className="mt-1">
-                Learnt from what this gym’s coaches named, by the course of the hand or foot. Each student in turn was left out and then named by what the others showed. Where it is unsure, or a strike is like none that was ever named, it says nothing.
+                Learnt from what this gym’s coaches named, by the course of the hand or foot. Each student in turn was left out and then named by what the others showed. Where it is unsure, or a strike is like none that was ever named, it says nothing. A kind that nobody named yet can be taken for one that travels alike: name ten of each first.
               </p>
               {learnt.isPending ? <Loading what="the names" /> : learnt.error ? <Failed error={learnt.error} /> : learnt.data.parts.map((p) => <Table key={p.part} of={p} />)}
               <p className="mt-4 text-right">
