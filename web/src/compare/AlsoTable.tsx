@@ -32,7 +32,7 @@ export function AlsoTable({ also, registry, choose }: Props) {
           return (
             <tr key={a.measure} className="border-t border-line">
               <th scope="row" className="font-normal">
-                <button className="plain min-h-8 text-left" onClick={() => choose(a.measure)}>
+                <button className="plain prints min-h-8 text-left" onClick={() => choose(a.measure)}>
                   {m.label}
                 </button>{" "}
                 <MeasureName measure={m} text="?" className="text-soft" />

@@ -24,7 +24,7 @@ export function Wishes({ plan, studentId, child, stopped }: Props) {
   const set = (k: number, part: Partial<Wish>) => setWishes(wishes.map((w, i) => (i === k ? { ...w, ...part } : w)));
   const changed = JSON.stringify([wishes, free, easy]) !== JSON.stringify([plan.wishes.map(({ bent: _bent, ...w }) => w), plan.free, plan.easy]);
   return (
-    <section aria-label="Wishes">
+    <section aria-label="Wishes" className="no-print">
       <h2 className="wide-title text-base">Wishes, the first weighs most</h2>
       <Form submit={plan.version > 0 ? "Propose the week anew" : "Propose the week"} busy={propose.isPending || stopped || wishes.length === 0} error={propose.error} save={() => propose.mutate({ monday: plan.monday, wishes, free, easy, version: plan.version })} className="mt-2">
         <ul>

@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { convert, minutes } from "../format";
 import { useTheme } from "../ui/settings";
 import { roundTicks } from "../ui/ticks";
+import { PAPER_WIDTH, usePrinting } from "../ui/printing";
 import { useReading } from "./reading";
 import { usePlannedName } from "../ui/StrikePicker";
 
@@ -27,7 +28,7 @@ export function StrikeStrip({ onSpan }: Props) {
   const outer = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(1000);
-  const [scroll, setScroll] = useState(0);
+  const [scrolled, setScroll] = useState(0);
   const [dragged, setDragged] = useState<[number, number] | null>(null);
   const [theme] = useTheme();
 
@@ -38,8 +39,10 @@ export function StrikeStrip({ onSpan }: Props) {
   }, []);
 
   const span = useMemo(() => timeSpan(recording, strikes), [recording, strikes]);
-  const view = Math.max(200, width - LEFT);
-  const wide = useMemo(() => stripWidth(strikes, span, view), [strikes, span, view]);
+  const printing = usePrinting(); // on paper nothing is scrolled: all of the evening in one line
+  const view = printing ? PAPER_WIDTH - LEFT : Math.max(200, width - LEFT);
+  const scroll = printing ? 0 : scrolled;
+  const wide = useMemo(() => (printing ? view : stripWidth(strikes, span, view)), [printing, strikes, span, view]);
   const x = useMemo(() => scaleLinear(span, [10, wide - 10]), [span, wide]);
   const values = useMemo(() => strikes.values[measure.name] ?? [], [strikes, measure.name]);
   const y = useMemo(() => {

@@ -1,6 +1,7 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { useStudent } from "../api/queries";
 import { useRemoval } from "../api/removal";
 import { clock, day } from "../format";
 import { useReading } from "./reading";
@@ -15,8 +16,12 @@ interface Props {
 /** Above the strip: which recording, which view, what the marks show, and what to do with all of it. */
 export function Toolbar({ recordings, floorUp, label, help }: Props) {
   const { recording, registry, view, change, span, zone } = useReading();
+  const whose = useStudent(recording.student_id).data;
   return (
     <div className="flex flex-wrap items-center gap-3">
+      <p className="only-print wide-title text-lg">
+        {whose?.name}: {recording.task}, {day(recording.acquired_at, zone)}, {clock(recording.acquired_at, 0, zone).slice(0, 5)}
+      </p>
       <label className="flex items-center gap-2">
         <span className="sr-only">Recording</span>
         <select className="field w-64 font-semibold" value={recording.id} onChange={(e) => change({ recording: Number(e.target.value), strike: undefined, under: "" })}>

@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { PAPER_WIDTH, usePrinting } from "./printing";
 
 /** The width of an element as it is laid out, so that a drawing fits it. */
 export function useWidth<E extends HTMLElement>(first: number) {
@@ -9,5 +10,5 @@ export function useWidth<E extends HTMLElement>(first: number) {
     if (ref.current) watch.observe(ref.current);
     return () => watch.disconnect();
   }, []);
-  return [ref, width] as const;
+  return [ref, usePrinting() ? Math.min(width, PAPER_WIDTH) : width] as const;
 }
