@@ -11,7 +11,8 @@ OF_AN_EVENING = ("Prepare", "Read", "Compare", "Weeks")
 
 CUT = """() => {
   const inside = e => e.scrollHeight > e.clientHeight + 2 && getComputedStyle(e).overflowY !== 'visible';
-  return [...document.querySelectorAll('main, main *')].filter(e => e.clientHeight > 40 && inside(e)).map(e => e.className);
+  const all = [...document.querySelectorAll('main, main *')];
+  return all.filter(e => e.clientHeight > 40 && inside(e)).map(e => e.className);
 }"""
 
 

@@ -1,6 +1,7 @@
 """A planned week: proposed from what is known, changed by hand, taken to tonight, by one coach at a time."""
 
 import datetime as dt
+import re
 from typing import Any
 
 import pytest
@@ -143,6 +144,9 @@ def test_a_week_goes_out_as_a_calendar_and_what_was_moved_there_is_moved_here(st
     whole = coach.get(f"/api/students/{student.pk}/plan?monday={monday}").json()
     first, second = sorted({p["day"] for p in whole["parts"]})
     out = coach.get(f"/api/students/{student.pk}/plan.ics?monday={monday}").content
+    far = re.sub(rb"(DTSTART|DTEND);VALUE=DATE:\d{4}", rb"\1;VALUE=DATE:2035", out, count=2)
+    told = bring(coach, student, monday, far).json()  # one of them lies in another year
+    assert (told["moved"], len(told["away"]), told["week"]["parts"]) == (0, 1, whole["parts"])
     for old, new in ((first, second), (second, first)):  # they change places
         uid = f"-day-{old}@agile-strike".encode()
         at = out.index(uid)
@@ -165,6 +169,12 @@ def test_a_week_goes_out_as_a_calendar_and_what_was_moved_there_is_moved_here(st
         ("DTSTART:{0}T090000\r\nDTEND:{0}T120000\r\nSUMMARY:Dentist", []),
         ("DTSTART;VALUE=DATE:{2}\r\nDTEND;VALUE=DATE:{4}\r\nSUMMARY:Away", [2, 3]),
         ("DTSTART:20200106T183000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY;BYDAY=TU,FR\r\nSUMMARY:Evening class", [1, 4]),
+        ("DTSTART:20200107T183000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY\r\nEXDATE:{1}T183000\r\nSUMMARY:Off", []),
+        (
+            "UID:a\r\nDTSTART:20200107T183000\r\nDURATION:PT1H\r\nRRULE:FREQ=WEEKLY\r\nEND:VEVENT\r\nBEGIN:VEVENT\r\n"
+            "UID:a\r\nRECURRENCE-ID:{1}T183000\r\nDTSTART:{3}T183000\r\nDURATION:PT1H\r\nSUMMARY:Put off",
+            [3],
+        ),
         ("DTSTART;VALUE=DATE:{2}\r\nTRANSP:TRANSPARENT\r\nSUMMARY:Someone's birthday", []),
         ("SUMMARY:Never said when", []),
         ("DTSTART:20200106T183000\r\nRRULE:FREQ=SECONDLY\r\nSUMMARY:Ticks", []),

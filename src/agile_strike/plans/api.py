@@ -134,6 +134,7 @@ class RepeatIn(In):
 class TakenOut(Schema):
     moved: int
     busy: list[int]
+    away: list[int]  #: evenings that lie in another week there
     week: PlannedWeek
 
 
@@ -246,7 +247,7 @@ def take_calendar(request: HttpRequest, student_id: int, monday: Query[Day], fil
     """What a calendar says of the week: moved evenings, and those that something else takes."""
     student = _student(request, student_id)
     taken = calendar.take(student, services.monday_of(monday), file.read(calendar.MOST_BYTES + 1))
-    return TakenOut(moved=taken.moved, busy=taken.busy, week=_told(student, taken.row))
+    return TakenOut(moved=taken.moved, busy=taken.busy, away=taken.away, week=_told(student, taken.row))
 
 
 @router.get("/plan/class", response={200: ClassBoard, 422: Problem})

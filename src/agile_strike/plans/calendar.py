@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from dateutil.rrule import rrulestr
+import recurring_ical_events
 from django.db import transaction
 from icalendar import Calendar, Event
 from icalendar.error import InvalidCalendar
@@ -57,6 +57,7 @@ class Taken:
 
     moved: int  #: evenings of ours that lie on another day there
     busy: list[int]  #: days whose evening is taken there
+    away: list[int]  #: days whose evening lies in another week there: it stays here, and is told
     row: Week
 
 
@@ -68,10 +69,11 @@ def take(student: Student, monday: dt.date, content: bytes) -> Taken:
         raise BadInput(f"This calendar is larger than {MOST_BYTES // 1_000_000} MB. Export a shorter stretch of it.")
     try:
         calendars = Calendar.from_ical(content, multiple=True)
-        events: list[Any] = [e for c in calendars for e in c.walk("VEVENT")][:MOST_EVENTS]
-    except (ValueError, InvalidCalendar, IndexError, KeyError, AttributeError) as error:
+        named: list[Any] = [e for c in calendars for e in c.walk("VEVENT")][:MOST_EVENTS]
+        events = _in_week(calendars, monday, student.gym.zone)
+    except (ValueError, TypeError, InvalidCalendar, LookupError, AttributeError, OverflowError) as error:
         raise BadInput("This is no calendar that can be read. Export it as iCalendar (.ics) and try again.") from error
-    if not events:
+    if not named:
         raise BadInput("No event is in this file. Export it as iCalendar (.ics) and try again.")
     Student.objects.select_for_update().get(pk=student.pk)
     row = services.of(student, monday)
@@ -87,48 +89,58 @@ def take(student: Student, monday: dt.date, content: bytes) -> Taken:
             continue  # an event that says no time takes none
         if ours is None:
             busy |= days
-        elif row.pk and int(ours[1]) == row.pk and len(days) == 1:
+        elif _is_of(ours, row) and len(days) == 1:
             (day,) = days
             if day != int(ours[2]):
                 moved += bool(row.parts.filter(pk__in=parts.get(int(ours[2]), [])).update(day=day))
+    uids, there = ({str(e.get("uid", "")) for e in some} for some in (named, events))
+    away = {int(m[2]) for uid in uids - there if (m := _OURS.match(uid)) and _is_of(m, row)}
     if moved or busy & {int(d) for d in row.free}:
         row.free = {d: m for d, m in row.free.items() if int(d) not in busy}
         row.version += 1
         row.save()
-    return Taken(moved, sorted(busy), row)
+    return Taken(moved, sorted(busy), sorted(away & set(parts)), row)
+
+
+def _is_of(ours: "re.Match[str]", row: Week) -> bool:
+    return bool(row.pk) and int(ours[1]) == row.pk
+
+
+def _in_week(calendars: list[Calendar], monday: dt.date, zone: ZoneInfo) -> list[Any]:
+    """What takes place in a week, each repeat by itself, without what was called off. What says no time is left out."""
+    low, high = (dt.datetime.combine(monday + dt.timedelta(days=d), dt.time(), zone) for d in (0, DAYS))
+    out: list[Any] = []
+    for calendar in calendars:
+        # by the hour nothing takes an evening, and telling its repeats would take one
+        calendar.subcomponents = [
+            c for c in calendar.subcomponents if c.name != "VEVENT" or ("dtstart" in c and not _hourly(c))
+        ]
+        out += recurring_ical_events.of(calendar, skip_bad_series=True).between(low, high)
+    return out[:MOST_EVENTS]
+
+
+def _hourly(event: Any) -> bool:
+    rules = event.get("rrule", [])
+    return any(
+        re.search(r"FREQ=(SECOND|MINUTE|HOUR)LY", r.to_ical().decode(), re.IGNORECASE)
+        for r in (rules if isinstance(rules, list) else [rules])
+    )
 
 
 def _days(event: Any, monday: dt.date, zone: ZoneInfo) -> set[int]:
-    """Days of the week whose evening an event takes, its repeats too."""
+    """Days of the week whose evening an event takes."""
     if str(event.get("transp", "")).upper() == "TRANSPARENT" and not _OURS.match(str(event.get("uid", ""))):
         return set()
     start = event["dtstart"].dt
     end = event["dtend"].dt if "dtend" in event else start + event["duration"].dt if "duration" in event else None
-    whole = not isinstance(start, dt.datetime)
-    if whole:
-        first, last = start, (end or start + dt.timedelta(days=1)) - dt.timedelta(days=1)
-        begins = dt.datetime.combine(first, dt.time(12), zone)
-        lasts = dt.timedelta(days=max((last - first).days, 0))
-    else:
-        begins = start.astimezone(zone) if start.tzinfo else start.replace(tzinfo=zone)
-        lasts = (end - start) if end is not None else dt.timedelta(0)
-    found = set()
-    for at in _repeats(event, begins, monday - dt.timedelta(days=1) - lasts, monday + dt.timedelta(days=DAYS)):
-        until = at + lasts
-        for day in range(DAYS):
-            on = monday + dt.timedelta(days=day)
-            low, high = (dt.datetime.combine(on, t, zone) for t in EVENING)
-            if (at.date() <= on <= until.date()) if whole else (at < high and until > low):
-                found.add(day)
-    return found
-
-
-def _repeats(event: Any, begins: dt.datetime, since: dt.date, until: dt.date) -> list[dt.datetime]:
-    if "rrule" not in event:
-        return [begins] if since <= begins.date() <= until else []
-    text = event["rrule"].to_ical().decode()
-    if re.search(r"FREQ=(SECOND|MINUTE|HOUR)LY", text, re.IGNORECASE):
-        raise ValueError("nothing takes an evening by the hour")  # and counting its repeats would take one
-    rule = rrulestr(text, dtstart=begins.replace(tzinfo=None), ignoretz=True)
-    low, high = (dt.datetime.combine(d, dt.time()) for d in (since, until))
-    return [at.replace(tzinfo=begins.tzinfo) for at in rule.between(low, high, inc=True)][: DAYS * 24]
+    days = [(k, monday + dt.timedelta(days=k)) for k in range(DAYS)]
+    if not isinstance(start, dt.datetime):
+        last = max((end or start + dt.timedelta(days=1)) - dt.timedelta(days=1), start)
+        return {k for k, on in days if start <= on <= last}
+    begins, until = (at.astimezone(zone) if at.tzinfo else at.replace(tzinfo=zone) for at in (start, end or start))
+    low, high = EVENING
+    return {
+        k
+        for k, on in days
+        if begins < dt.datetime.combine(on, high, zone) and until > dt.datetime.combine(on, low, zone)
+    }

@@ -89,9 +89,9 @@ export function useCalendar(studentId: number, monday: string) {
       body.append("file", file);
       return unwrap(await client.POST("/api/students/{student_id}/plan/calendar", { params: { path: { student_id: studentId }, query: { monday } }, body: body as never }));
     },
-    onSuccess: ({ moved, busy }) => {
+    onSuccess: ({ moved, busy, away }) => {
       const taken = busy.length ? `${busy.map((d) => DAYS[d]).join(", ")} ${busy.length === 1 ? "is" : "are"} taken there, and not free any more` : "nothing else takes an evening";
-      say({ text: `${moved ? `${moved} ${moved === 1 ? "evening was" : "evenings were"} moved as in the calendar; ` : "No evening was moved; "}${taken}.` });
+      say({ text: `${moved ? `${moved} ${moved === 1 ? "evening was" : "evenings were"} moved as in the calendar; ` : "No evening was moved; "}${taken}.${away.length ? ` ${away.map((d) => DAYS[d]).join(", ")} lies in another week there: it stays here until you move it.` : ""}` });
     },
     onError: (error) => say({ text: error.message }),
     onSettled: () => queries.invalidateQueries({ queryKey: ["plan", studentId] }),
