@@ -32,6 +32,8 @@ NOT_EMPTY = "This gym holds {what} already. An archive goes into an empty gym: b
 AGAIN = "Bring the file as it was written."
 LARGEST_ENTRY_BYTES = 2_000_000_000
 READ_ROWS = 5000
+MOST_ROWS = 20_000_000  # of a table: a hundred years of a gym
+MOST_COACHES = 500
 #: what an archive leaves out and a row can't be without; links and hubs that knew the old secret no longer get in
 ALSO: dict[str, dict[str, Callable[[], Any]]] = {
     "reports.Report": {"token": new_token},
@@ -93,7 +95,7 @@ def _all(gym: Gym, archive: zipfile.ZipFile, said: dict[str, Any], name: str, te
         raise ValueError(f"{gym.time_zone[:40]} is no time zone")
     gym.save(update_fields=["name", "time_zone"])
     who = _who(gym, said["coaches"])
-    numbers = _fresh(all_tables, {t: int(told[t.file]["rows"]) for t in all_tables})
+    numbers = _fresh(all_tables, {t: _rows_in(archive, t, told[t.file]) for t in all_tables})
     for i, table in enumerate(all_tables):
         tell(0.95 * i / len(all_tables), f"Tables: {table.file}")
         content = io.BytesIO(_read(archive, f"tables/{table.file}.parquet"))
@@ -117,6 +119,8 @@ def _who(gym: Gym, coaches: list[dict[str, str]]) -> dict[str, int]:
     """Accounts by name. Who is no member here gets one that can't sign in, so that what they wrote keeps its writer."""
     out = {}
     here = dict(Member.objects.filter(gym=gym).values_list("user__username", "user_id"))
+    if len(coaches) > MOST_COACHES:
+        raise ValueError("no gym has so many coaches")
     for one in coaches:
         username = str(one["username"])[:140]
         if username not in here:
@@ -129,6 +133,15 @@ def _who(gym: Gym, coaches: list[dict[str, str]]) -> dict[str, int]:
             here[username] = user.pk
         out[str(one["username"])] = here[username]
     return out
+
+
+def _rows_in(archive: zipfile.ZipFile, table: Table, told: dict[str, Any]) -> int:
+    """How many rows a table's file says it has; no keys are drawn for more."""
+    with archive.open(f"tables/{table.file}.parquet") as file:
+        rows_there = int(pq.read_metadata(file).num_rows)
+    if rows_there != told["rows"] or rows_there > MOST_ROWS:
+        raise BadFile(f"tables/{table.file}.parquet", "its rows are not those that were written", AGAIN)
+    return rows_there
 
 
 def _fresh(all_tables: tuple[Table, ...], counts: dict[Table, int]) -> Numbers:
