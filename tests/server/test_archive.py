@@ -16,7 +16,7 @@ from conftest import signed_in
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
-from live_makers import Evening, Way
+from django.utils import timezone
 
 from agile_strike.archive import services
 from agile_strike.archive.bring import bring
@@ -26,10 +26,15 @@ from agile_strike.archive.rows import as_csv
 from agile_strike.archive.tables import tables
 from agile_strike.capture.models import Chunk, Recording, StoredFile
 from agile_strike.core.errors import BadInput
+from agile_strike.evening.models import PlannedSet
 from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.gym.models import Gym
 from agile_strike.intake.again import raw
-from agile_strike.live.settle import settle
+from agile_strike.intake.reading import import_path
+from agile_strike.kit.models import Bag
+from agile_strike.live.models import Mark as TakeMark
+from agile_strike.live.models import Stream, Take
+from agile_strike.live.services import make_station
 from agile_strike.logbook.models import Note
 from agile_strike.people.models import BodyMass, Earlier, Mark, Student
 from agile_strike.plans.models import Part, Week
@@ -53,11 +58,17 @@ def manifest(path: Path) -> dict[str, Any]:
 
 
 @pytest.fixture
-def full(evening: Evening, trial: Trial, student: Student, coach: Client) -> Gym:
+def full(gym: Gym, worn_folder: Path, trial: Trial, student: Student, coach: Client) -> Gym:
     """A gym with a bit of everything, behind other gyms' rows on the same server."""
-    take = evening.thrown(Way())
-    settle(take.pk)
-    gym, by = evening.gym, User.objects.get(username="coach")
+    import_path(gym, student, worn_folder)
+    by, now = User.objects.get(username="coach"), timezone.now()
+    recording = Chunk.objects.all()[0].recording
+    station, _ = make_station(gym, "By the window", Bag.objects.filter(gym=gym)[0].pk)
+    stream = Stream.objects.create(station=station, key="one", opening={"units": {}, "speed": 1.0})
+    take = Take.objects.create(station=station, session=recording.session, recording=recording, stream=stream,
+                               began_at=now, ended_at=now, settled_at=now, state={"a": [1.5]})  # fmt: skip
+    planned = PlannedSet.objects.create(session=recording.session, place=0, code="rear-hook", levels={"a": "b"})
+    TakeMark.objects.create(take=take, kind="set", value="rear-hook;;", planned=planned, at=now, until=now)
     other = Gym.objects.create(name="Elsewhere")
     Student.objects.bulk_create(Student(gym=other, name=f"S{i}", label=f"s{i}", stance="southpaw") for i in range(7))
     Note.objects.create(gym=other, day=MONDAY, text="of another gym")
