@@ -2,6 +2,7 @@
 
 import csv
 import datetime as dt
+import gzip
 import io
 import json
 import zipfile
@@ -19,16 +20,18 @@ from makers import BAG, PERSON, Played, data_set, evening, play
 from agile_strike.capture.basis import Basis, behind, kept
 from agile_strike.capture.models import AnalysisRun, Chunk, Recording
 from agile_strike.cli import main
+from agile_strike.core.analysis import VERSION
 from agile_strike.core.recording import Event, UnitSignal
 from agile_strike.core.recording import Recording as CoreRecording
 from agile_strike.core.target import Bag as CoreBag
+from agile_strike.demo.services import WEEKS
 from agile_strike.formats.chunks import checksum
 from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.gym.models import Gym
 from agile_strike.intake.again import analyse_again, raw, run_again
 from agile_strike.intake.reading import import_path, import_recording
 from agile_strike.intake.tables import zipped
-from agile_strike.kit.models import Bag, BagVersion, Calibration
+from agile_strike.kit.models import FIELDS, Bag, BagVersion, Calibration
 from agile_strike.people.models import BodyMass, StanceChange, Student
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
@@ -348,3 +351,10 @@ def test_a_bag_unit_hung_upside_down_is_told_with_its_strikes(
     assert said.startswith("8 strikes in 1 recording. This unit hung another way up")
     assert Recording.objects.get().analysis.flags == ["turned:bag"]
     assert Bag.objects.get().name == f"{BAG.mass_kg:.0f} kg swivel bag"
+
+
+def test_the_demos_evenings_rest_on_all_that_a_basis_holds_today() -> None:
+    """Else the demo gym opens with a warning that its figures are old."""
+    rows = json.loads(gzip.decompress(WEEKS.read_bytes()))
+    assert {frozenset(row["analysis"]["bag"]) for row in rows} == {frozenset(FIELDS)}
+    assert {row["analysis"]["version"] for row in rows} == {VERSION}
