@@ -35,7 +35,7 @@ def look_at_table(file_id: int) -> None:
     tables.look(file_id)
 
 
-@app.task(name="suggest_names", queue=LOOK, retry=_again)
+@app.task(name="suggest_names", queue=IMPORT, retry=_again)
 def suggest_names(gym_id: int) -> None:
     """Names for strikes that nobody named, learnt anew where there is more to learn from."""
     gym = Gym.objects.filter(pk=gym_id).first()

@@ -12,7 +12,7 @@ QUEUES = {
     "settle_take": LIVE,
     "make_backup": IMPORT,
     "work_archive": IMPORT,
-    "suggest_names": LOOK,
+    "suggest_names": IMPORT,
 }
 
 
