@@ -24,7 +24,7 @@ from agile_strike.archive.models import Archive
 from agile_strike.archive.out import write
 from agile_strike.archive.rows import as_csv
 from agile_strike.archive.tables import tables
-from agile_strike.capture.models import Chunk, Recording, StoredFile
+from agile_strike.capture.models import AnalysisRun, Chunk, Recording, StoredFile
 from agile_strike.core.errors import BadInput
 from agile_strike.evening.models import PlannedSet
 from agile_strike.formats.motion_bids_read import read_all
@@ -179,6 +179,17 @@ def test_other_programs_read_it(full: Gym, tmp_path: Path) -> None:
     assert b"DTSTART" in (tmp_path / "all" / "calendars" / f"petra-{MONDAY}.ics").read_bytes()
     everything = b"".join(p.read_bytes() for p in (tmp_path / "all").rglob("*") if p.is_file())
     assert Report.objects.get().token.encode() not in everything
+    now, station = timezone.now(), make_station(full, "By the door", Bag.objects.filter(gym=full)[0].pk)[0]
+    write(full, path, False, quiet)
+    before = manifest(path)["tables"]
+    live = Recording.objects.create(gym=full, student=own.student, session=own.session, task="now", acquired_at=now,
+                                    length_s=0.0, rate_hz=1000.0, checksum="now", open=True)  # fmt: skip
+    take = Take.objects.create(station=station, session=own.session, recording=live, began_at=now)
+    TakeMark.objects.create(take=take, kind="set", value="rear-hook;;", at=now)
+    run = AnalysisRun.objects.create(recording=live, version="0")
+    Strike.objects.create(recording=live, analysis=run, number=1, contact_s=1.0)
+    write(full, path, False, quiet)
+    assert manifest(path)["tables"] == before  # what is being recorded is not there yet
 
 
 def damaged(path: Path, part: str, change: Callable[[bytes], bytes], honest: bool) -> Path:

@@ -33,12 +33,18 @@ LEFT_OUT = {
     "capture.Recording": ("upload",),
     "capture.AnalysisRun": ("asked_by", "late"),
 }
-#: the way to a recording: one that is still being made is not there yet
-_RECORDED = {
-    "capture.Recording": "", "capture.AnalysisRun": "recording", "capture.Wear": "recording",
-    "capture.Chunk": "recording", "review.StrikeSet": "recording", "review.Strike": "recording",
-    "review.Remark": "strike__recording", "review.StrikeLanes": "strike__recording", "live.Take": "recording",
-    "live.Mark": "take__recording",
+#: what is still being recorded is not there yet
+ONLY = {
+    **{
+        label: Q(**{f"{way}open": False})
+        for label, way in {
+            "capture.Recording": "", "capture.AnalysisRun": "recording__", "capture.Wear": "recording__",
+            "capture.Chunk": "recording__", "review.StrikeSet": "recording__", "review.Strike": "recording__",
+            "review.Remark": "strike__recording__", "review.StrikeLanes": "strike__recording__",
+        }.items()
+    },
+    "live.Take": Q(recording__open=False, settled_at__isnull=False),
+    "live.Mark": Q(take__recording__open=False, take__settled_at__isnull=False),
 }  # fmt: skip
 
 TYPES: "dict[type[models.Field[Any, Any]], pa.DataType]" = {
@@ -100,15 +106,7 @@ class Table:
         return pa.schema([pa.field(c.name, c.type) for c in self.columns])
 
     def rows(self, gym: Gym) -> "models.QuerySet[models.Model]":
-        rows = self.model._base_manager.filter(**{self.way: gym})
-        if self.label in _RECORDED:
-            path = _RECORDED[self.label]
-            rows = rows.filter(**{f"{path}__open" if path else "open": False})
-        return rows.filter(settled_at__isnull=False) if self.label == "live.Take" else rows.filter(_settled(self.label))
-
-
-def _settled(label: str) -> Q:
-    return Q(take__settled_at__isnull=False) if label == "live.Mark" else Q()
+        return self.model._base_manager.filter(ONLY.get(self.label, Q()), **{self.way: gym})
 
 
 def tables() -> tuple[Table, ...]:
