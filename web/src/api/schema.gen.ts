@@ -5813,6 +5813,8 @@ export interface components {
         };
         /** TakenOut */
         TakenOut: {
+            /** Away */
+            away: number[];
             /** Busy */
             busy: number[];
             /** Moved */
