@@ -5,6 +5,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
 IMPORT, LOOK, LIVE = "import", "look", "live"  # who looks at a table, or ends a set, waits for no import
+NAMES_AFTER_S = 40.0
 QUEUES = {
     "import_upload": IMPORT,
     "analyse_recordings": IMPORT,
@@ -36,5 +37,6 @@ def ask_once(task: str, about: str, in_s: float = 0.0, **of: int) -> None:
 
 
 def ask_names(gym_id: int) -> None:
-    """Have strikes that nobody named looked at: more have come, or more is known."""
-    ask_once("suggest_names", f"names {gym_id}", gym_id=gym_id)
+    """Have strikes that nobody named looked at: more have come, or more is known. While a class is on, once in a while
+    and not after each round: those who strike need the processor."""
+    ask_once("suggest_names", f"names {gym_id}", in_s=NAMES_AFTER_S, gym_id=gym_id)

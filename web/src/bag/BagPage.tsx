@@ -75,17 +75,18 @@ export function BagPage() {
           , or see how it goes with a simulated student.
         </Empty>
       )}
-      <Simulated
-        begun={(id) => {
-          choose(id);
-        }}
-      />
+      {/* above what comes only when bags are known: a link that moves under the hand is missed */}
       <p className="mt-8">
         <Link className="plain py-3" to={`/students/${studentId}/bring`}>
           Bring in a recording
         </Link>{" "}
         <span className="text-soft">that a logger made</span>
       </p>
+      <Simulated
+        begun={(id) => {
+          choose(id);
+        }}
+      />
     </div>
   );
 }
