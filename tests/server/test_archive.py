@@ -293,12 +293,16 @@ def test_who_is_made_nameless_leaves_figures_and_no_name(full: Gym, trial: Trial
     strikes = Strike.objects.filter(recording__gym=full).count()
     path = f"students/{student.pk}/nameless"
     assert send(coach, "post", path, {"name": "Petra"}).status_code == 422
+    writing = send(coach, "post", "archives", {"motion_bids": False}).json()
     assert send(coach, "post", path, {"name": "Petra Vanek"}).status_code == 204
     after = coach.get(f"/api/trials/{trial.pk}/compare", {"student_id": student.pk}).json()
     assert after["claim"]["effect"] == before["claim"]["effect"]
     assert Strike.objects.filter(recording__gym=full).count() == strikes
     for model in (Chunk, StrikeLanes, Mark, Earlier, Report, Week):
         assert not model.objects.exists(), model  # type: ignore[attr-defined]
+    services.run(writing["id"])  # it would have told of the person still
+    row = Archive.objects.get()
+    assert (row.state, row.file) == ("cancelled", None)
     student.refresh_from_db()
     assert (student.name, student.label, student.birth_date) == ("Former student 1", "former1", dt.date(1997, 7, 1))
     kept = (Student, Recording, Strike, Decision, Claim, Trial, Note)

@@ -99,6 +99,8 @@ def _out(row: Archive, tell: Tell) -> str:
         path = Path(folder) / "archive.zip"
         write(row.gym, path, row.motion_bids, tell)
         with transaction.atomic(), path.open("rb") as content:
+            if Archive.objects.select_for_update().get(pk=row.pk).cancel_asked:
+                raise work.Cancelled
             row.file = store.keep(row.gym, row.file_name, content)
             row.size_bytes = row.file.size_bytes
             row.save(update_fields=["file", "size_bytes"])
@@ -156,7 +158,8 @@ def let_go(now: dt.datetime | None = None) -> int:
 
 
 def forget_all(gym: Gym) -> None:
-    """Of a person who is erased, archives that wait to be fetched tell still."""
+    """Of a person who is erased, archives that wait to be fetched tell still; so would one that is being written."""
+    Archive.objects.filter(gym=gym, way=Archive.Way.OUT).update(cancel_asked=True)
     for row in Archive.objects.filter(gym=gym, way=Archive.Way.OUT, file__isnull=False):
         _drop(row)
 

@@ -13,7 +13,6 @@ from agile_strike.gym.models import Gym
 from agile_strike.intake import again, sweep, tables, uploads
 from agile_strike.intake.queue import IMPORT, LOOK, ask_names
 from agile_strike.review import names
-from agile_strike.review.models import NamesLearnt
 
 STALLED_AFTER_S = int(os.environ.get("AGILE_STRIKE_STALLED_S", "30"))  # without a heartbeat, a worker is taken for dead
 
@@ -39,7 +38,7 @@ def look_at_table(file_id: int) -> None:
 def suggest_names(gym_id: int) -> None:
     """Names for strikes that nobody named, learnt anew where there is more to learn from."""
     gym = Gym.objects.filter(pk=gym_id).first()
-    if gym is not None and not NamesLearnt.objects.filter(gym=gym, known=names.known_of(gym)).exists():
+    if gym is not None and names.late(gym):
         names.suggest(gym)
 
 
@@ -47,8 +46,9 @@ def suggest_names(gym_id: int) -> None:
 @app.task(name="suggest_all_names", queue=LOOK, queueing_lock="suggest_all_names")
 def suggest_all_names(timestamp: int) -> None:
     """What coaches have labelled meanwhile is learnt from."""
-    for key in Gym.objects.values_list("pk", flat=True):
-        ask_names(key)
+    for gym in Gym.objects.all():
+        if names.late(gym):
+            ask_names(gym.pk)
 
 
 async def put_back(jobs: JobManager) -> None:

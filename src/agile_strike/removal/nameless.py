@@ -3,6 +3,8 @@
 What of a body moves is as good as a name, so samples and drawn curves go with the words; figures stay.
 """
 
+import re
+
 from django.db import transaction
 from django.db.models import QuerySet
 
@@ -17,7 +19,8 @@ from agile_strike.people.models import Earlier, Mark, Student
 from agile_strike.plans.models import Week
 from agile_strike.removal.services import asked_by_name, without_files
 from agile_strike.reports.models import Report
-from agile_strike.review.models import Remark, Strike, StrikeLanes
+from agile_strike.review.models import Strike, StrikeLanes
+from agile_strike.review.say import REASONS
 from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import Claim, ClaimPage, Decision, Trial
 
@@ -49,9 +52,9 @@ def make_nameless(gym: Gym, student_id: int, name: str) -> Student:
     shared = list(Trial.objects.filter(students=student).values_list("pk", flat=True))
     for kept in (Claim, ClaimPage):
         kept.objects.filter(trial__in=shared).delete()
+    named = re.compile(rf"\b(?:{re.escape(was)}|{re.escape(was.split()[0])})\b")
     for decision in Decision.objects.filter(student=student):
-        decision.reason = REASON
-        decision.said = decision.said.replace(was, student.name).replace(was.split()[0], student.name)
+        decision.reason, decision.said = REASON, named.sub(student.name, decision.said)
         decision.save(update_fields=["reason", "said"])
     forget_all(gym)
     people = set(Student.objects.filter(trials__in=shared).values_list("pk", flat=True))
@@ -71,7 +74,7 @@ def _without_words(student: Student) -> None:
     Session.objects.filter(student=student).update(soreness="", notes="")
     strikes = Strike.objects.filter(recording__student=student)
     strikes.exclude(note="").update(note="")
-    Remark.objects.filter(strike__in=strikes).update(by=None)
+    strikes.exclude(excluded_reason__in=("", *REASONS)).update(excluded_reason="other")
 
 
 def _without_body(own: "QuerySet[Recording]") -> None:

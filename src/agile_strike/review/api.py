@@ -125,9 +125,8 @@ def names_learnt(request: HttpRequest) -> s.NamesOut:
     row = NamesLearnt.objects.for_gym(gym(request)).first()
     if row is None:
         return s.NamesOut(made_at=None, parts=[])
-    spoken = {n: spoken_name(n) for told in row.told.values() for n in told["names"]}
     parts = [
-        s.NamesOfPart(part=part, **told | {"names": [spoken[n] for n in told["names"]]})
+        s.NamesOfPart(part=part, **told | {"names": [spoken_name(n) for n in told["names"]]})
         for part, told in row.told.items()
     ]
     return s.NamesOut(made_at=row.made_at, parts=parts)

@@ -45,6 +45,11 @@ def known_of(gym: Gym) -> str:
     return ":".join(str(v) for v in told.values())
 
 
+def late(gym: Gym) -> bool:
+    """Whether there is more to learn from, or to be named, than when it was learnt last."""
+    return not NamesLearnt.objects.filter(gym=gym, known=known_of(gym)).exists()
+
+
 def suggest(gym: Gym) -> NamesLearnt:
     """Learn this gym's names anew and say what the strikes that nobody named look like."""
     known = known_of(gym)

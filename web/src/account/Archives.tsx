@@ -46,7 +46,7 @@ export function Archives() {
       <p className="mt-1">Every evening, strike, note and plan as open tables, and the units’ samples as they came. An empty gym on any server takes it in with equal figures.</p>
       <label className="mt-1 flex min-h-11 items-center gap-2">
         <input type="checkbox" className="size-5" checked={whole} onChange={(e) => setWhole(e.target.checked)} />
-        Recordings as Motion-BIDS besides, for other programs: takes ten times as long
+        Recordings as Motion-BIDS besides, for other programs: takes many times as long
       </label>
       <span className="flex flex-wrap gap-3">
         <button className="action min-h-11" disabled={busy} onClick={() => write.mutate()}>
