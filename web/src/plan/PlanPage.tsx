@@ -5,7 +5,7 @@ import { digits, shiftedDay, shortDay, today } from "../format";
 import { useAddress } from "../ui/address";
 import { Failed, Loading } from "../ui/state";
 import { Volume } from "../weeks/Volume";
-import { DAYS, headline, useCalendar, useDropPart, usePutPart, usePlannedWeek, useRepeat, useUnseen, type Part, type Plan } from "./week";
+import { DAYS, headline, useCalendar, useChanging, useDropPart, usePutPart, usePlannedWeek, useRepeat, useUnseen, type Part, type Plan } from "./week";
 import { Limbs } from "./Limbs";
 import { Wishes } from "./Wishes";
 
@@ -71,11 +71,12 @@ export function PlanPage() {
 function Ways({ plan, studentId }: { plan: Plan; studentId: number }) {
   const repeat = useRepeat(studentId);
   const calendar = useCalendar(studentId, plan.monday);
+  const changing = useChanging(studentId);
   const some = plan.parts.length > 0;
   return (
     <span className="no-print ml-auto flex flex-wrap items-center gap-x-4">
       {some && (
-        <select aria-label="Repeat this week" className="field min-h-11" value="" disabled={repeat.isPending} onChange={(e) => repeat.mutate({ monday: plan.monday, weeks: Number(e.target.value) })}>
+        <select aria-label="Repeat this week" className="field min-h-11" value="" disabled={changing} onChange={(e) => repeat.mutate({ monday: plan.monday, weeks: Number(e.target.value) })}>
           <option value="">{repeat.isPending ? "Planning …" : "Repeat it for"}</option>
           {[1, 2, 3, 4, 8].map((n) => (
             <option key={n} value={n}>
@@ -95,7 +96,7 @@ function Ways({ plan, studentId }: { plan: Plan; studentId: number }) {
           type="file"
           accept=".ics,text/calendar"
           className="sr-only"
-          disabled={calendar.isPending}
+          disabled={changing}
           onChange={(e) => {
             const file = e.target.files?.[0];
             e.target.value = "";

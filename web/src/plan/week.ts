@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useIsMutating, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, unwrap, type Schemas } from "../api/client";
 import { say } from "../ui/toast";
 
@@ -16,10 +16,19 @@ export function usePlannedWeek(studentId: number, monday: string | null) {
   });
 }
 
+/** Changes of one student's plan go one after the other: what is repeated is the week that was asked for just before. */
+const inTurn = (studentId: number) => ({ mutationKey: ["plan", studentId], scope: { id: `plan ${studentId}` } });
+
+/** A change of the plan that was asked for has not come back yet. */
+export function useChanging(studentId: number): boolean {
+  return useIsMutating({ mutationKey: inTurn(studentId).mutationKey }) > 0;
+}
+
 /** A change that the server answers with the week as it is then. */
 function useChange<What>(studentId: number, send: (what: What) => Promise<Plan>) {
   const queries = useQueryClient();
   return useMutation({
+    ...inTurn(studentId),
     mutationFn: send,
     onSuccess: (week) => {
       for (const [key, was] of queries.getQueriesData<Plan>({ queryKey: ["plan", studentId] })) if (was?.monday === week.monday) queries.setQueryData(key, week);
@@ -73,6 +82,7 @@ export function useUnseen(studentId: number) {
 export function useRepeat(studentId: number) {
   const queries = useQueryClient();
   return useMutation({
+    ...inTurn(studentId),
     mutationFn: async (body: Schemas["RepeatIn"]) => unwrap(await client.POST("/api/students/{student_id}/plan/repeat", { params: { path: { student_id: studentId } }, body })),
     onSuccess: ({ changed }) => say({ text: changed ? `Planned ${changed} ${changed === 1 ? "week" : "weeks"} more, each by what is known.` : "The weeks that follow are planned already: nothing was changed." }),
     onError: (error) => say({ text: error.message }),
@@ -84,6 +94,7 @@ export function useRepeat(studentId: number) {
 export function useCalendar(studentId: number, monday: string) {
   const queries = useQueryClient();
   return useMutation({
+    ...inTurn(studentId),
     mutationFn: async (file: File) => {
       const body = new FormData();
       body.append("file", file);
