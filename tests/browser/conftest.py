@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import psycopg
 import pytest
+from databases import created, dropped, migrated
 from playwright.sync_api import Page, expect
 
 PROJECT = Path(__file__).resolve().parents[2]
@@ -63,10 +63,9 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
         "AGILE_STRIKE_DB_WAIT_S": "30",
         "PYTHONPATH": str(PROJECT / "src"),
     }
-    for command in ("make_database", "migrate", "load_demo"):
-        subprocess.run(
-            [sys.executable, "manage.py", command], cwd=PROJECT, env=environment, check=True, capture_output=True
-        )
+    created(name, template=migrated())
+    load = [sys.executable, "manage.py", "load_demo"]
+    subprocess.run(load, cwd=PROJECT, env=environment, check=True, capture_output=True)
     server = subprocess.Popen(
         [
             sys.executable,
@@ -92,15 +91,7 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
         for process in (server, running.worker):
             process.terminate()
             process.wait(20)
-        with psycopg.connect(
-            host="127.0.0.1",
-            port=os.environ["AGILE_STRIKE_DB_PORT"],
-            user="app",
-            dbname="postgres",
-            password=os.environ["AGILE_STRIKE_DB_PASSWORD"],
-            autocommit=True,
-        ) as db:
-            db.execute(f"DROP DATABASE {name} WITH (FORCE)")  # type: ignore[arg-type]
+        dropped(name)
 
 
 def _wait_for(port: int) -> None:

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import psycopg
 import pytest
+from databases import connected, created, dropped
 from django.contrib.auth import get_user_model
 from django.db import connection
 from django.test import Client
@@ -21,15 +21,9 @@ from agile_strike.people.models import Student
 TABLES = "SELECT tablename FROM pg_tables WHERE schemaname = 'public'"
 
 
-def server(name: str) -> "psycopg.Connection[Any]":
-    d = connection.settings_dict
-    who = {"host": d["HOST"], "port": d["PORT"], "user": d["USER"], "password": d["PASSWORD"]}
-    return psycopg.connect(**who, dbname=name, autocommit=True)
-
-
 def sums(name: str) -> dict[str, str]:
     """A checksum of every table."""
-    with server(name) as db:
+    with connected(name) as db:
         tables = [t for (t,) in db.execute(TABLES)]
         query = "SELECT md5(coalesce(string_agg(t::text, '|' ORDER BY t::text), '')) FROM \"{}\" t"
         return {t: db.execute(query.format(t)).fetchone()[0] for t in tables}  # type: ignore[arg-type, index]
@@ -38,11 +32,9 @@ def sums(name: str) -> dict[str, str]:
 @pytest.fixture
 def empty(db: None) -> Iterator[str]:
     name = f"{connection.settings_dict['NAME']}_restored"
-    with server("postgres") as own:
-        own.execute(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')  # type: ignore[arg-type]
-        own.execute(f'CREATE DATABASE "{name}"')  # type: ignore[arg-type]
-        yield name
-        own.execute(f'DROP DATABASE "{name}" WITH (FORCE)')  # type: ignore[arg-type]
+    created(name)
+    yield name
+    dropped(name)
 
 
 def restored(path: Path, into: str) -> "subprocess.CompletedProcess[str]":

@@ -14,9 +14,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import psycopg
 import pytest
-from django.conf import settings
+from databases import connected, created, dropped
 
 HERE = Path(__file__).parent / "landed"
 ROOT = Path(__file__).parents[2]
@@ -34,33 +33,25 @@ print(json.dumps({path: json.loads(client.get(path).content) for path in json.lo
 """
 
 
-def connected(name: str) -> psycopg.Connection[Any]:
-    own = settings.DATABASES["default"]
-    return psycopg.connect(
-        host=own["HOST"], port=own["PORT"], user=own["USER"], password=own["PASSWORD"], dbname=name, autocommit=True
-    )
-
-
 @pytest.fixture(scope="module")
 def upgraded() -> Iterator[dict[str, str]]:
     """The environment of processes that work on the old database, brought up to date."""
     name = f"upgrade_{secrets.token_hex(4)}"
-    with connected("postgres") as server:
-        server.execute(f'CREATE DATABASE "{name}"')  # type: ignore[call-overload]
-        try:
-            with connected(name) as old:
-                old.execute(gzip.decompress((HERE / "database.sql.gz").read_bytes()))
-            environment = {
-                **os.environ,
-                "AGILE_STRIKE_DB_NAME": name,
-                "DJANGO_SETTINGS_MODULE": "agile_strike.config.settings",
-                "PYTHONPATH": str(ROOT / "src"),
-                "PYTHONWARNINGS": "ignore",
-            }
-            subprocess.run([sys.executable, ROOT / "manage.py", "migrate", "-v0"], env=environment, check=True)
-            yield environment
-        finally:
-            server.execute(f'DROP DATABASE "{name}" WITH (FORCE)')  # type: ignore[call-overload]
+    created(name)
+    try:
+        with connected(name) as old:
+            old.execute(gzip.decompress((HERE / "database.sql.gz").read_bytes()))
+        environment = {
+            **os.environ,
+            "AGILE_STRIKE_DB_NAME": name,
+            "DJANGO_SETTINGS_MODULE": "agile_strike.config.settings",
+            "PYTHONPATH": str(ROOT / "src"),
+            "PYTHONWARNINGS": "ignore",
+        }
+        subprocess.run([sys.executable, ROOT / "manage.py", "migrate", "-v0"], env=environment, check=True)
+        yield environment
+    finally:
+        dropped(name)
 
 
 @pytest.fixture(scope="module")

@@ -25,13 +25,14 @@ from agile_strike.core.simulation.body import (
     parts,
     scale,
 )
-from agile_strike.core.target import Bag
+from agile_strike.core.target import GRAVITY_M_S2, Bag
 
 Floats = NDArray[np.float64]
 
 CONTACT_STEP_S = 0.00025
 PUSH_STEP_S = 0.002
 SWING_STEP_S = 0.01
+TAIL_S, TAIL_ENDS_N = 0.012, 4.0
 HERTZ_TIME = 2.94  # contact time = 2.94 x dent / speed for a power of 1.5 (Goldsmith, Impact, ch. 4)
 
 
@@ -52,6 +53,7 @@ class Strike:
     code: str = "rear-straight"
     limb: str = "right_hand"
     level: str = "body"
+    tail_share: float = 0.0  #: of the push that leather and padding give back late, falling off by `TAIL_S`
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,6 +119,7 @@ class _Fist:
     travel_m: float
     speed_m_s: float
     dent_m: float = 0.0
+    tail_n: float = 0.0
     truth: Struck = field(default_factory=Struck)
 
     @property
@@ -134,6 +137,9 @@ class _Fist:
         force = 0.0
         if self.dent_m > 0.0:
             force = max(0.0, self.stiffness * self.dent_m**1.5 * (1.0 + self.strike.loss * closing))
+        # leather as a Zener solid: a slow branch that takes up a share of what the quick one bears, and lets go late
+        self.tail_n += h / TAIL_S * (self.strike.tail_share * force - self.tail_n)
+        force = force + self.tail_n if force or self.tail_n > TAIL_ENDS_N else 0.0
         self.speed_m_s += h * (self.strike.arm_push_n * math.exp(-self.travel_m / 0.02) - force) / self.strike.mass_kg
         self.travel_m += abs(closing) * h
         return Load(scale(self.direction, force), lever), force
@@ -194,7 +200,7 @@ def simulate_motion(
             if now - bump_s > _bump_length(bump):
                 bump = None
         begins = body.derivative(state, load)
-        nodes.append((now, *_felt(state, begins, sensor), pushed))
+        nodes.append((now, pushed, *state, *begins))
         state = body.step(state, step, load, begins)
         now += step
         # the push is over once the fist has fallen behind the surface, or after a kick's longest contact
@@ -202,7 +208,8 @@ def simulate_motion(
             truths.append(_close(bag, fist))
             fist, fist_s = None, now
     table = np.array(nodes)
-    return Motion(table[:, 0], table[:, 1:4], table[:, 4:7], table[:, 7], truths)
+    force, rate = _felt(table[:, 2:17], table[:, 17:], sensor)
+    return Motion(table[:, 0], force, rate, table[:, 1], truths)
 
 
 def _tilt(bag: Bag, s: State) -> float:
@@ -275,12 +282,12 @@ def _bump_load(bag: Bag, s: State, bump: Bump, since: float) -> Load:
     return Load(scale(body_point(s, n), newtons * shape), lever)
 
 
-def _felt(s: State, changes: State, sensor: Vec) -> tuple[float, ...]:
-    """Specific force at the unit and angular rate, bag frame, of a state and its derivative."""
-    _, a, _, _, turn = parts(changes)
-    _, _, z, x, w = parts(s)
-    y = cross(z, x)
-    p = body_point(s, sensor)
-    at = add(add(a, cross(turn, p)), cross(w, cross(w, p)))
-    felt = (at[0], at[1], at[2] + 9.80665)
-    return dot(felt, x), dot(felt, y), dot(felt, z), dot(w, x), dot(w, y), dot(w, z)
+def _felt(states: Floats, changes: Floats, sensor: Vec) -> tuple[Floats, Floats]:
+    """Specific force at the unit (m/s2) and angular rate (rad/s), n x 3 each in the bag's frame, of states and their
+    derivatives, n x 15."""
+    z, x, w = states[:, 6:9], states[:, 9:12], states[:, 12:]
+    axes = np.stack([x, np.cross(z, x), z], axis=1)
+    p = np.einsum("k,nki->ni", sensor, axes)
+    at = changes[:, 3:6] + np.cross(changes[:, 12:], p) + np.cross(w, np.cross(w, p))
+    at[:, 2] += GRAVITY_M_S2
+    return np.einsum("nki,ni->nk", axes, at), np.einsum("nki,ni->nk", axes, w)

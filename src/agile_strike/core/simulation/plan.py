@@ -65,6 +65,7 @@ class Evening:
     worn: tuple[str, ...] = ()  #: units on the student
     wear_mess: WearMess = USUAL_WEAR
     body: Body = USUAL_BODY
+    tail_share: float = 0.0  #: how much of a push the bag's leather gives back late
 
 
 @dataclass(frozen=True, slots=True)
@@ -182,6 +183,7 @@ def _strike(
         code=plan.code,
         limb=limb,
         level=plan.level,
+        tail_share=evening.tail_share,
     )
 
 

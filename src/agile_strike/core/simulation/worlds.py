@@ -48,6 +48,7 @@ SENSORS: dict[str, dict[str, float]] = {
 }
 STRAPS = {"tight": (0.1, 55.0), "usual": (0.25, 28.0), "loose": (0.3, 14.0)}  # share of the jolt, hz
 BAGS = {"usual": (16.0, 0.005), "soft": (24.0, 0.005), "hard": (11.0, 0.005), "badly weighed": (16.0, 0.03)}
+LEATHER = {"springs back": 0.0, "tails off": 0.2}  # share of a push that comes back late
 STUDENTS = {
     "adult": (72.0, 1.0),
     "heavy": (105.0, 1.1),
@@ -64,7 +65,7 @@ _OF: dict[str, list[str]] = {
     "bag": list(BAGS),
     "student": list(STUDENTS),
 }
-FAMILIES = tuple(_OF)
+FAMILIES = (*_OF, "leather")
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,7 @@ class World:
 
 def drawn(rng: np.random.Generator) -> World:
     """A world, and an evening of 26 strikes in it with every unit on."""
-    picked = {n: str(rng.choice(_OF[n])) for n in FAMILIES}
+    picked = {n: str(rng.choice(options)) for n, options in _OF.items()}
     mass, pace = STUDENTS[picked["student"]]
     climb, even, return_s = SHAPES[picked["shape"]]
     share, hz = STRAPS[picked["strap"]]
@@ -95,8 +96,10 @@ def drawn(rng: np.random.Generator) -> World:
     if rng.random() < 0.4:
         mess = replace(mess, full_scale_m_s2=32 * GRAVITY_M_S2)
     bag = Bag("swivel", float(rng.uniform(30, 65)), 1.15, 0.35, 0.28, chain_m=float(rng.uniform(0.35, 0.8)))
+    picked["leather"] = str(rng.choice(list(LEATHER)))
     evening = Evening(
         bag, sets, Participant("01", mass, 1.75, 30.0, "orthodox", "right"), bumps=2, mess=Mess(), worn=WORN,
         mass_error_share=mass_error, wear_mess=mess, body=Body(mass, **GUARDS[picked["guard"]]),  # type: ignore[arg-type]
+        tail_share=LEATHER[picked["leather"]],
     )  # fmt: skip
     return World(evening, picked)
