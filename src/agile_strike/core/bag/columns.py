@@ -78,7 +78,7 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     p = c.pulse
     length = p.end_s - p.start_s
     stays = np.maximum(c.pushes_on - STAYS, 0.0)
-    longer_s = STAYS_S * np.minimum(stays / SURELY, 1.0)
+    longer_s = np.hypot(STAYS_S * np.minimum(stays / SURELY, 1.0), c.lets_go_s)
     clipped = c.clipped
     fast = unit.rate_hz >= NEEDED_RATE_HZ
     slow = max(1.0, FULL_RATE_HZ / unit.rate_hz)

@@ -13,6 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.bag import pulse, ringing
+from agile_strike.core.bag.leather import Tail
+from agile_strike.core.bag.motion import Motion
+from agile_strike.core.bag.mounting import Mounting
 from agile_strike.core.bag.windows import Trend, Windows, fit_trend
 from agile_strike.core.target import Bag
 
@@ -28,6 +31,9 @@ SLOPE_HELD = 3.0  # in samples, see fit_trend: chosen on simulated swings of up 
 STEADY_PULL_M_S2 = 3.0  # below, the chain is near slack and its direction no guide
 QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the lightest hit
 LINE_SD_M = 0.015  # by which a push's line of action moves while it lasts: a fist rolls, and rubs on a curved skin
+OF_PULSE = [3, 4, 6, 7, 8]  # of the jumps: the unit's velocity along the ground, and the spin
+TAIL_UNLIKE = 0.5  # by which one blow's tail differs from those of its evening
+END_SHARE, END_FORCE = 0.25, 0.03  # of a tail's time, where its force is so large beside the peak at the end
 #: variance that acceleration (m/s2) and angular acceleration (rad/s2) channels have at the least
 CHANNEL_FLOOR = np.array([0.2, 0.2, 2.0, 2.0, 2.0])
 
@@ -48,21 +54,26 @@ class Contacts:
     unlike_a_bag: Floats  #: (s,) how far the moment about the top, constant in a free swing, is from it; over its jump
     after_push: Floats  #: (s,) force still acting in the 60 ms after contact, over the peak
     pushes_on: Floats  #: (s,) force that a limb which stayed on the bag goes on with, over the peak
+    lets_go_s: Floats  #: (s,) by which an end is misplaced where leather lets go late
     measurable: Bools  #: (s,) there were samples on both sides and no hole in the contact
     clipped: Bools  #: (s,) the accelerometer clipped during contact
 
 
-def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: Floats, bag: Bag) -> Contacts:
-    """Kinematics of every window; `position_m` (3,) is the unit from the centre of mass."""
+def contacts(windows: Windows, seat: Mounting, bag: Bag) -> Contacts:
+    """Kinematics of every window of a unit that sits so."""
     t, dt = windows.times_s, 1.0 / windows.rate_hz
-    body = _Body(windows, rotation, position_m, gyro_bias, bag)
+    body = Motion(windows, seat, bag)
+    still = _StillToCome(seat.tail, t)
     felt, raw = body.felt, pulse.channels(body.felt, body.gyro, windows.rate_hz)
     open_ = ~windows.missing & (t > windows.free_from_s[:, None]) & (t < windows.free_until_s[:, None])
     start, end = np.full(windows.count, -0.012), np.full(windows.count, 0.014)
+    jump = np.zeros((windows.count, 9))
     for turn in range(ROUNDS):
         last = turn == ROUNDS - 1
         if turn >= QUIETED_FROM:
-            rest, _ = pulse.without_swing(raw, t, start, end, open_)
+            late = still.pushes(jump, end)
+            rest, _ = pulse.without_swing(raw, t, start, end, open_, late)
+            rest -= late  # falling off, it is no ringing
             felt = body.felt.copy()
             felt[:, :, :2] += ringing.taken_off(rest[:, :, :2], rest[:, :, 2:], t, start, end, open_)
         com_v, carried, moment = body.carried(felt)
@@ -70,64 +81,74 @@ def contacts(windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: 
         before_use = open_ & (t < start[:, None] - MARGIN_S) & (t > start[:, None] - TREND_S)
         after_use = open_ & (t > end[:, None] + MARGIN_S) & (t < end[:, None] + TREND_S)
         before = fit_trend(carried, since, before_use, 2, windows.rate_hz, spread=last)
-        after = fit_trend(
-            carried,
-            since,
-            after_use,
-            3,
-            windows.rate_hz,
-            _slope_after(before, com_v, since, after_use, windows.rate_hz),
-            SLOPE_HELD,
-            last,
-        )
-        jump = after.value - before.value
+        held = _slope_after(before, com_v, since, after_use, windows.rate_hz), SLOPE_HELD, last
+        after = fit_trend(carried, since, after_use, 3, windows.rate_hz, *held)
+        missed = still.missed(since, after_use, 3, windows.rate_hz, SLOPE_HELD)
+        jump = (after.value - before.value) / (1.0 - missed)
         z = pulse.channels(felt, body.gyro, windows.rate_hz)
-        rest, noise = pulse.without_swing(z, t, start, end, open_)
-        wander = _wander(jump[:, :3], end - start, body.inertia, position_m, bag)
-        shape = pulse.shape_of(rest, noise, jump[:, [3, 4, 6, 7, 8]], CHANNEL_FLOOR, wander)
+        rest, noise = pulse.without_swing(z, t, start, end, open_, still.pushes(jump, end))
+        wander = _wander(jump[:, :3], end - start, body.inertia, seat.position_m, bag)
+        shape = pulse.shape_of(rest, noise, jump[:, OF_PULSE], CHANNEL_FLOOR, wander)
         found = pulse.landmarks(shape, t, open_)
         start, end = found.start_s, found.end_s
     moment_before = fit_trend(moment, since, before_use, 1, windows.rate_hz)
+    moment_jump = fit_trend(moment, since, after_use, 1, windows.rate_hz, spread=False).value - moment_before.value
+    moment_jump /= 1.0 - still.missed(since, after_use, 1, windows.rate_hz)
+    if still.some:
+        carried, moment = carried + still.left(jump), moment + still.left(moment_jump)
+        after = fit_trend(carried, since, after_use, 3, windows.rate_hz, *held)
     moment_after = fit_trend(moment, since, after_use, 1, windows.rate_hz)
+    unlike = TAIL_UNLIKE * np.abs(missed)
     inside = (t >= start[:, None] - dt) & (t <= end[:, None] + dt)
-    doubt = np.hypot(before.value_doubt, after.value_doubt)
+    doubt = np.hypot(np.hypot(before.value_doubt, after.value_doubt), unlike * np.abs(jump))
+    moment_doubt = np.hypot(moment_before.value_doubt, moment_after.value_doubt)
     return Contacts(
         pulse=found,
         dv_m_s=jump[:, :3],
         dv_unit_m_s=jump[:, 3:6],
         spin_change_rad_s=jump[:, 6:],
-        top_moment_n_m_s=moment_after.value - moment_before.value,
+        top_moment_n_m_s=moment_jump,
         chain=before.slope[:, :3],
         dv_doubt_m_s=doubt[:, :3],
         spin_doubt_rad_s=doubt[:, 6:],
-        top_moment_doubt_n_m_s=np.hypot(moment_before.value_doubt, moment_after.value_doubt),
+        top_moment_doubt_n_m_s=np.hypot(moment_doubt, unlike * np.abs(moment_jump)),
         unlike_a_bag=_unlike_a_bag(moment_before, moment_after, bag, jump[:, :3]),
         after_push=_after_push(found, t, open_),
-        pushes_on=_pushes_on(com_v[:, :, :2], found, t, open_, windows.rate_hz, jump[:, :2]),
+        pushes_on=_pushes_on(carried[:, :, :2], found, t, open_, windows.rate_hz, jump[:, :2]),
+        lets_go_s=still.end_doubt_s(found),
         measurable=before.enough & after.enough & ~(inside & windows.missing).any(axis=1),
         clipped=np.asarray((inside & windows.clipped).any(axis=1)),
     )
 
 
-class _Body:
-    """The bag's motion in its own axes, from what the unit felt."""
+class _StillToCome:
+    """What leather that lets go late still has to give, once a contact is over."""
 
-    def __init__(self, windows: Windows, rotation: Floats, position_m: Floats, gyro_bias: Floats, bag: Bag) -> None:
-        self.bag, self.position_m, self.dt = bag, position_m, 1.0 / windows.rate_hz
-        self.gyro = (windows.gyro - gyro_bias) @ rotation.T
-        self.felt = windows.accel @ rotation.T - np.cross(self.gyro, np.cross(self.gyro, position_m))
-        self.inertia = np.array([bag.inertia_across_kg_m2, bag.inertia_across_kg_m2, bag.inertia_axial_kg_m2])
-        self._turned = self.inertia * self.gyro
-        self._turning = self._turned + _integral(np.cross(self.gyro, self._turned), self.dt)
+    def __init__(self, tail: Tail, times_s: Floats) -> None:
+        self.tail, self.some, self.times_s = tail, tail.share > 0.0, times_s
+        self._left, self._rate = tail.left(times_s)[None, :, None], tail.rate(times_s)[None, :, None]
 
-    def carried(self, felt: Floats) -> tuple[Floats, Floats, Floats]:
-        """Of specific force (s, n, 3) at the unit: the centre's velocity (s, n, 3); that, the unit's and the spin
-        (s, n, 9); and the moment that a free swing keeps (s, n, 3)."""
-        unit_v = _integral(felt, self.dt)
-        com_v = unit_v - np.cross(self.gyro, self.position_m)
-        top = np.array([0.0, 0.0, self.bag.com_below_top_m])
-        moment = self._turning - self.bag.mass_kg * np.cross(top, com_v)
-        return com_v, np.concatenate([com_v, unit_v, self.gyro], axis=2), moment
+    def left(self, jump: Floats) -> Floats:
+        """Of jumps (s, k), what is missing of them at each instant: (s, n, k)."""
+        return jump[:, None, :] * self._left
+
+    def missed(self, since: Floats, use: Bools, degree: int, rate_hz: float, slope_held: float = 0.0) -> Floats:
+        """Share (s, 1) of a jump that a trend after it does not see."""
+        if not self.some:
+            return np.zeros((len(since), 1))
+        left = np.broadcast_to(self._left, (*since.shape, 1))
+        flat = np.zeros((len(since), 1))
+        return np.clip(fit_trend(left, since, use, degree, rate_hz, flat, slope_held, False).value, -0.5, 0.5)
+
+    def pushes(self, jump: Floats, end: Floats) -> Floats:
+        """What the pulse's channels (s, n, 5) feel of it after each `end` (s,)."""
+        later = (self.times_s[None, :] > end[:, None])[:, :, None]
+        return np.where(later, jump[:, None, OF_PULSE] * self._rate, 0.0)
+
+    def end_doubt_s(self, found: pulse.Pulse) -> Floats:
+        """How far off an end (s,) may be: a force that falls slowly passes 5 % of its peak no one knows quite when."""
+        force = self.tail.rate(found.end_s) / np.maximum(found.peak_per_s, 1e-9)
+        return END_SHARE * self.tail.s * np.minimum(force / END_FORCE, 1.0)
 
 
 def _wander(dv_m_s: Floats, length_s: Floats, inertia: Floats, position_m: Floats, bag: Bag) -> Floats:
@@ -136,11 +157,6 @@ def _wander(dv_m_s: Floats, length_s: Floats, inertia: Floats, position_m: Float
     at_unit = np.cross(turn, position_m).T[:2]  # acceleration of the unit that such a moment brings
     force = bag.mass_kg * np.linalg.norm(dv_m_s[:, :2], axis=1) / np.maximum(length_s, 5e-3)
     return np.asarray(LINE_SD_M * force[:, None, None] * np.concatenate([at_unit, turn]))
-
-
-def _integral(samples: Floats, dt: float) -> Floats:
-    """Trapezoids from the window's first sample: (s, n, k)."""
-    return np.cumsum(samples, axis=1) * dt - 0.5 * (samples + samples[:, :1]) * dt
 
 
 def _slope_after(before: Trend, com_v: Floats, since: Floats, use: Bools, rate_hz: float) -> Floats:

@@ -47,7 +47,7 @@ def curve(
     centre = np.array([round((contact_s + TYPICAL_PEAK_AFTER_S) * unit.rate_hz) - unit.first_sample])
     windows = cut(unit, centre, (np.array([gaps_s[0]]), np.array([gaps_s[1]])))
     restored = restore(windows, unit)
-    c = contacts(restored.windows, seat.rotation, seat.position_m, seat.gyro_bias_rad_s, bag)
+    c = contacts(restored.windows, seat, bag)
     p = c.pulse
     if impulse_n_s is None and bag.mount == "swivel" and bool(restored.ok[0]):
         impulse_n_s = float(swivel.pushes(c, bag, seat.yaw_sd_rad).impulse_n_s.value[0])

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
+from agile_strike.core.bag.leather import AT_ONCE, Tail
 from agile_strike.core.target import GRAVITY_M_S2, SENSOR_PLACE_SD_M, Bag
 
 Floats = NDArray[np.float64]
@@ -45,6 +46,7 @@ class Mounting:
     upright: bool  #: z is within 40 degrees of straight up for most of the recording
     gyro_bias_rad_s: Floats  #: (3,) unit axes
     quarters: int = 0  #: turns by 90 degrees about z until its x points out of the bag
+    tail: Tail = AT_ONCE  #: how what it hangs on lets go of a blow
 
 
 def mounting(

@@ -50,11 +50,15 @@ def channels(accel: Floats, gyro: Floats, rate_hz: float) -> Floats:
     return np.concatenate([accel[:, :, :2], turn], axis=2)
 
 
-def without_swing(z: Floats, times_s: Floats, start_s: Floats, end_s: Floats, use: Bools) -> tuple[Floats, Floats]:
+def without_swing(
+    z: Floats, times_s: Floats, start_s: Floats, end_s: Floats, use: Bools, late: Floats
+) -> tuple[Floats, Floats]:
     """Take off the swing: straight lines through 40 ms on either side, bridged across the contact.
 
-    Returns the rest (s, n, k) and its mean square (s, k) on both sides, where the shell rings.
+    `late` (s, n, k) is what is no swing there, since the leather lets go late. Returns the rest (s, n, k), with it, and
+    the mean square (s, k) of the rest without it on both sides, where the shell rings.
     """
+    z = z - late
     t = times_s[None, :]
     before, after = _beside(times_s, start_s, end_s, use)
     low, low_slope = _line(z, t - start_s[:, None], before)
@@ -63,7 +67,7 @@ def without_swing(z: Floats, times_s: Floats, start_s: Floats, end_s: Floats, us
     ahead = np.minimum(t - start_s[:, None], 0.0)[:, :, None]
     behind = np.maximum(t - end_s[:, None], 0.0)[:, :, None]
     rest = z - (low * (1 - share) + high * share + low_slope * ahead + high_slope * behind)
-    return rest, beside(rest, times_s, start_s, end_s, use)
+    return rest + late, beside(rest, times_s, start_s, end_s, use)
 
 
 def _beside(times_s: Floats, start_s: Floats, end_s: Floats, use: Bools) -> tuple[Bools, Bools]:

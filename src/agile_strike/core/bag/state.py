@@ -10,8 +10,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.bag import detection, facing
+from agile_strike.core.bag import detection, facing, leather
+from agile_strike.core.bag.motion import Motion
 from agile_strike.core.bag.mounting import Mounting, mounting
+from agile_strike.core.bag.windows import Windows
 from agile_strike.core.recording import UnitSignal
 from agile_strike.core.target import Bag
 
@@ -76,10 +78,28 @@ def learn(before: BagState | None, piece: Looked, rate_hz: float, bag: Bag) -> B
     seen = before.seen.then(piece) if before is not None and before.seen is not None else piece
     turn = facing.turn_of(seen.accel)
     accel, gyro = seen.accel @ turn.T, seen.gyro @ turn.T
-    centres, _ = detection.candidates(seen.block, rate_hz, accel, gyro)
+    centres, sizes = detection.candidates(seen.block, rate_hz, accel, gyro)
     busy = _busy(len(accel), centres // seen.block, seen.step_s)
     seat = mounting(accel, gyro, seen.step_s, busy, bag, facing.out_axis_known(turn))
+    if bag.mount == "swivel" and seat.upright:
+        since, until = detection.neighbours(centres, sizes, rate_hz)
+        alone = centres[(since > -leather.BEFORE_S[0]) & (until > leather.AFTER_S[1])] // seen.block
+        seat = replace(seat, tail=_tail(accel, gyro, alone, seen.step_s, seat, bag))
     return BagState(turn, seat, seen)
+
+
+def _tail(accel: Floats, gyro: Floats, at: NDArray[np.int64], step_s: float, seat: Mounting, bag: Bag) -> leather.Tail:
+    """From means round blocks `at` (s,)."""
+    reach = round(leather.AFTER_S[1] / step_s)
+    at = at[(at >= reach) & (at + reach < len(accel))]
+    offsets = np.arange(-reach, reach + 1)
+    places = at[:, None] + offsets
+    sound = np.zeros(places.shape, bool)
+    free = np.full(len(at), np.inf)
+    since_s = np.asarray(offsets * step_s, np.float64)
+    windows = Windows(at - reach, 1.0 / step_s, since_s, accel[places], gyro[places], sound, sound, -free, free)
+    motion = Motion(windows, seat, bag)
+    return leather.learnt(motion.carried(motion.felt)[2][:, :, :2], since_s)
 
 
 def _busy(blocks: int, at: NDArray[np.int64], step_s: float) -> Bools:
@@ -101,9 +121,11 @@ def mounting_to_json(seat: Mounting) -> dict[str, Any]:
         "upright": seat.upright,
         "gyro_bias_rad_s": seat.gyro_bias_rad_s.tolist(),
         "quarters": seat.quarters,
+        "tail": {"share": seat.tail.share, "s": seat.tail.s},
     }
 
 
 def mounting_from_json(said: dict[str, Any]) -> Mounting:
     arrays = {n: np.array(said[n]) for n in ("rotation", "position_m", "gyro_bias_rad_s")}
-    return Mounting(**{"quarters": 0} | said | arrays)
+    tail = leather.Tail(**said["tail"]) if "tail" in said else leather.AT_ONCE
+    return Mounting(**{"quarters": 0} | said | arrays | {"tail": tail})

@@ -44,7 +44,7 @@ def strikes(
     def measure(first: int) -> Batch:
         part = slice(first, first + BATCH)
         restored = restore(cut(unit, centres[part], (gaps[0][part], gaps[1][part])), unit)
-        c = contacts(restored.windows, seat.rotation, seat.position_m, seat.gyro_bias_rad_s, bag)
+        c = contacts(restored.windows, seat, bag)
         at = (centres[part] + unit.first_sample) / unit.rate_hz + c.pulse.start_s
         push = _pushes(c, bag, [level_at(float(t)) for t in at], seat)
         yes = judge.strikes(c, None if push is None else push.impulse_n_s.value, hangs[part], bag.mount == "swivel")

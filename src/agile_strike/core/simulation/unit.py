@@ -88,7 +88,7 @@ def _ringing(motion: Motion, times_s: Floats, mess: Mess, rng: np.random.Generat
         turn = w * np.sqrt(1 - mess.ringing_damping**2) * CONTACT_STEP_S
         moved = lfilter([0.0, decay * np.sin(turn)], [1.0, -2 * decay * np.cos(turn), decay**2], force)
         moved = np.gradient(np.gradient(moved))  # the unit feels the shell's acceleration, not its dent
-        after = moved[len(truth.force_n) :]
+        after = moved[min(len(truth.force_n), int((truth.end_s - truth.times_s[0]) / CONTACT_STEP_S) + 2) :]
         at = truth.times_s[0] + CONTACT_STEP_S * (0.5 + np.arange(len(force)))
         own = np.interp(at, motion.times_s, np.linalg.norm(motion.specific_force[:, :2], axis=1)).max()
         along = np.array([np.cos(np.radians(truth.bearing_deg)), np.sin(np.radians(truth.bearing_deg)), 0.0])
