@@ -19,9 +19,10 @@ TRIED_S = (0.008, 0.012, 0.018, 0.027)
 FEWEST = 8  # blows
 CLEAN = 0.04  # of a blow's moment: what else moves the bag may leave so much
 HARD = 0.3  # of the middle blow's moment: softer ones say little
-SURE_SD, LEAST = 3.0, 0.01  # less is left to the doubt of the impulse
+LEAST_PER_S = 3.2  # share over its time: a swing that all blows have alike looks as a long and small tail does
 MOST = 0.6  # a limb that pushes for longer than blows do, not leather: its moment climbs on and stops
-ALIKE, BETTER = 0.8, 0.5  # spread from blow to blow over the share; misfit with a tail over that without
+SURE, CLEARLY = 4.5, 8.0  # standard errors from nought
+LEAVES, QUICK_LEAVES = 0.4, 0.7  # misfit with a tail over that without; no swing looks as quick as the quickest
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,8 +60,10 @@ def learnt(moment: Floats, since_s: Floats) -> Tail:
     shares, _ = _fitted(along[clean], since_s, s)
     spread = 1.4826 * float(np.median(np.abs(shares - np.median(shares))))
     at_once = _fitted(alike[None], since_s, None)[1][0]
-    leather = LEAST < share < MOST and spread < ALIKE * share and left < BETTER * at_once
-    return Tail(float(share), s) if leather and share > SURE_SD * spread / clean.sum() ** 0.5 else AT_ONCE
+    clear = float(share) * clean.sum() ** 0.5 / max(spread, 1e-9)
+    leaves = QUICK_LEAVES if s == TRIED_S[0] and clear > CLEARLY else LEAVES
+    leather = LEAST_PER_S * s < share < MOST and clear > SURE and left < leaves * at_once
+    return Tail(float(share), s) if leather else AT_ONCE
 
 
 def _sides(since_s: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
