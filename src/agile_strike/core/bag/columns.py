@@ -78,7 +78,8 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     p = c.pulse
     length = p.end_s - p.start_s
     stays = np.maximum(c.pushes_on - STAYS, 0.0)
-    longer_s = np.hypot(STAYS_S * np.minimum(stays / SURELY, 1.0), c.lets_go_s)
+    stays_s = STAYS_S * np.minimum(stays / SURELY, 1.0)
+    longer_s = np.hypot(stays_s, c.lets_go_s)
     clipped = c.clipped
     fast = unit.rate_hz >= NEEDED_RATE_HZ
     slow = max(1.0, FULL_RATE_HZ / unit.rate_hz)
@@ -95,8 +96,9 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     }
     top_sd = np.hypot(PEAK_SD_SHARE, RINGING_TIMES * p.ringing)
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
+    longer = np.hypot(stays_s / np.maximum(length + stays_s, 1e-3), c.lets_go_s / np.maximum(length, 1e-3))
     columns["push_index"] = MeasuredArray(
-        index, index * np.sqrt((top_sd**2 + 0.03**2) * slow**2 + (longer_s / np.maximum(length + longer_s, 1e-3)) ** 2)
+        index, index * np.sqrt((top_sd**2 + 0.03**2) * slow**2 + longer**2)
     ).where(shaped)
     if push is not None:
         gain, gain_sd = bag.impulse_gain, bag.impulse_gain_sd

@@ -15,14 +15,16 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 BEFORE_S, AFTER_S = (-0.1, -0.015), (0.022, 0.11)  # beside a blow; a kick's lasts 18 ms beyond its middle
-TRIED_S = (0.008, 0.012, 0.018, 0.027)
+TRIED_S = (0.006, 0.008, 0.01, 0.012, 0.015, 0.018, 0.022, 0.027, 0.033)
 FEWEST = 8  # blows
 CLEAN = 0.04  # of a blow's moment: what else moves the bag may leave so much
+CLEAN_BY_S = 0.008
 HARD = 0.3  # of the middle blow's moment: softer ones say little
-LEAST_PER_S = 3.2  # share over its time: a swing that all blows have alike looks as a long and small tail does
+LEAST_LEFT, LEAST_PER_S = 0.022, 2.2  # share left where the fit begins, and over its time: what passes for a tail
 MOST = 0.6  # a limb that pushes for longer than blows do, not leather: its moment climbs on and stops
-SURE, CLEARLY = 4.5, 8.0  # standard errors from nought
-LEAVES, QUICK_LEAVES = 0.4, 0.7  # misfit with a tail over that without; no swing looks as quick as the quickest
+SURE = 4.5  # standard errors from nought
+LEAVES = 0.5  # misfit with a tail over that without
+WEIGHED_SD, EVEN_SD = 0.05, 0.002  # of mass against inertia; of the middle moment of many blows, over its jump
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,28 +44,36 @@ class Tail:
 AT_ONCE = Tail()
 
 
-def learnt(moment: Floats, since_s: Floats) -> Tail:
-    """From the moment about the top (s, n, 2) that s jolts left a bag with, at n instants from their middles."""
+def learnt(moment: Floats, turning: Floats, since_s: Floats) -> Tail:
+    """From the moment about the top (s, n, 2) that s jolts left a bag with, at n instants from their middles, and the
+    part of it (s, n, 2) that the bag has by turning.
+
+    With a bag weighed or measured wrong the moment swings along a little, after all blows alike; so much of its turning
+    is let go of as tells the swing's own course.
+    """
     jumps = _jumps(moment, since_s)
     size = np.linalg.norm(jumps, axis=1)
     hard = size > HARD * np.median(size) if len(size) else np.zeros(0, bool)
     if hard.sum() < FEWEST:
         return AT_ONCE
-    along = (moment[hard] * (jumps[hard] / size[hard, None])[:, None, :]).sum(axis=2) / size[hard, None]
-    clean = _fitted(along, since_s, TRIED_S[0])[1] < CLEAN
+    way = (jumps[hard] / size[hard, None] ** 2)[:, None, :]
+    along, turned = ((x[hard] * way).sum(axis=2) for x in (moment, turning))
+    clean = _fitted(along, since_s, CLEAN_BY_S).left < CLEAN
     if clean.sum() < FEWEST:
         return AT_ONCE
     # a swing goes one way after one blow and the other after the next: what all have alike is the leather's
-    alike = np.median(along[clean] - along[clean][:, _sides(since_s)[0]].mean(axis=1, keepdims=True), axis=0)
-    s = min(TRIED_S, key=lambda s: float(_fitted(alike[None], since_s, s)[1][0]))
-    (share,), (left,) = _fitted(alike[None], since_s, s)
-    shares, _ = _fitted(along[clean], since_s, s)
-    spread = 1.4826 * float(np.median(np.abs(shares - np.median(shares))))
-    at_once = _fitted(alike[None], since_s, None)[1][0]
-    clear = float(share) * clean.sum() ** 0.5 / max(spread, 1e-9)
-    leaves = QUICK_LEAVES if s == TRIED_S[0] and clear > CLEARLY else LEAVES
-    leather = LEAST_PER_S * s < share < MOST and clear > SURE and left < leaves * at_once
-    return Tail(float(share), s) if leather else AT_ONCE
+    before = _sides(since_s)[0]
+    alike, swing = (
+        np.median(x[clean] - x[clean][:, before].mean(axis=1, keepdims=True), axis=0) for x in (along, turned)
+    )
+    s = min(TRIED_S, key=lambda s: _fitted(alike[None], since_s, s, swing).left[0])
+    of_all, of_each = (_fitted(x, since_s, s, swing) for x in (alike[None], along[clean]))
+    share = float(of_all.share[0])
+    spread = 1.4826 * float(np.median(np.abs(of_each.share - np.median(of_each.share))))
+    sure = share * clean.sum() ** 0.5 > SURE * spread
+    seen = share * np.exp(-AFTER_S[0] / s) > LEAST_LEFT and LEAST_PER_S * s < share < MOST
+    fits = of_all.left[0] < LEAVES * _fitted(alike[None], since_s, None, swing).left[0]
+    return Tail(share, s) if sure and seen and fits else AT_ONCE
 
 
 def _sides(since_s: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
@@ -76,15 +86,23 @@ def _jumps(moment: Floats, since_s: Floats) -> Floats:
     return np.asarray(moment[:, after].mean(axis=1) - moment[:, before].mean(axis=1))
 
 
-def _fitted(along: Floats, since_s: Floats, s: float | None) -> tuple[Floats, Floats]:
-    """Share (s,) that is left to come, by one line before and after a step, and what that leaves (s,) of the step;
-    without `s` the share is nought."""
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    share: Floats  #: (s,) that is left to come
+    left: Floats  #: (s,) misfit over the step
+
+
+def _fitted(along: Floats, since_s: Floats, s: float | None, swing: Floats | None = None) -> _Fit:
+    """By one line before and after a step, a tail that falls in `s` (None: none), and some of the swing's course (n,)."""
     before, after = _sides(since_s)
     use = before | after
     later = after[use].astype(np.float64)
     tail = np.exp(-since_s[use] / s) if s else np.zeros_like(later)
-    basis = np.stack([np.ones_like(later), since_s[use] / AFTER_S[1], later, -later * tail], axis=1)
-    c, *_ = np.linalg.lstsq(basis, along[:, use].T, rcond=None)
-    left = along[:, use].T - basis @ c
+    course = np.zeros_like(later) if swing is None else swing[use]
+    basis = np.stack([np.ones_like(later), since_s[use] / AFTER_S[1], later, -later * tail, course], axis=1)
+    held = np.vstack([basis, [0.0, 0.0, 0.0, 0.0, EVEN_SD / WEIGHED_SD]])  # ridge (Hoerl and Kennard 1970)
+    y = along[:, use].T
+    c, *_ = np.linalg.lstsq(held, np.vstack([y, np.zeros((1, y.shape[1]))]), rcond=None)
+    left = y - basis @ c
     step = np.where(np.abs(c[2]) > 0.2, c[2], np.inf)
-    return np.asarray(c[3] / step), np.asarray(np.sqrt((left**2).mean(axis=0)) / np.abs(step))
+    return _Fit(np.asarray(c[3] / step), np.asarray(np.sqrt((left**2).mean(axis=0)) / np.abs(step)))

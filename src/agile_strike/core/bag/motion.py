@@ -19,7 +19,8 @@ class Motion:
         self.felt = windows.accel @ seat.rotation.T - np.cross(self.gyro, np.cross(self.gyro, self.position_m))
         self.inertia = np.array([bag.inertia_across_kg_m2, bag.inertia_across_kg_m2, bag.inertia_axial_kg_m2])
         self._turned = self.inertia * self.gyro
-        self._turning = self._turned + _integral(np.cross(self.gyro, self._turned), self.dt)
+        #: the part of the moment about the top that the bag has by turning
+        self.turning = self._turned + _integral(np.cross(self.gyro, self._turned), self.dt)
 
     def carried(self, felt: Floats) -> tuple[Floats, Floats, Floats]:
         """Of specific force (s, n, 3) at the unit: the centre's velocity (s, n, 3); that, the unit's and the spin
@@ -27,7 +28,7 @@ class Motion:
         unit_v = _integral(felt, self.dt)
         com_v = unit_v - np.cross(self.gyro, self.position_m)
         top = np.array([0.0, 0.0, self.bag.com_below_top_m])
-        moment = self._turning - self.bag.mass_kg * np.cross(top, com_v)
+        moment = self.turning - self.bag.mass_kg * np.cross(top, com_v)
         return com_v, np.concatenate([com_v, unit_v, self.gyro], axis=2), moment
 
 

@@ -99,7 +99,8 @@ def _tail(accel: Floats, gyro: Floats, at: NDArray[np.int64], step_s: float, sea
     since_s = np.asarray(offsets * step_s, np.float64)
     windows = Windows(at - reach, 1.0 / step_s, since_s, accel[places], gyro[places], sound, sound, -free, free)
     motion = Motion(windows, seat, bag)
-    return leather.learnt(motion.carried(motion.felt)[2][:, :, :2], since_s)
+    moment = motion.carried(motion.felt)[2]
+    return leather.learnt(moment[:, :, :2], motion.turning[:, :, :2], since_s)
 
 
 def _busy(blocks: int, at: NDArray[np.int64], step_s: float) -> Bools:
