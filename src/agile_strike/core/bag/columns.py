@@ -97,9 +97,9 @@ def _columns(batch: Batch, bag: Bag, unit: UnitSignal) -> StrikeColumns:
     top_sd = np.hypot(PEAK_SD_SHARE, RINGING_TIMES * p.ringing)
     index = 1.0 / np.maximum(p.peak_per_s * length, 1e-9)
     longer = np.hypot(stays_s / np.maximum(length + stays_s, 1e-3), c.lets_go_s / np.maximum(length, 1e-3))
-    columns["push_index"] = MeasuredArray(
-        index, index * np.sqrt((top_sd**2 + 0.03**2) * slow**2 + longer**2)
-    ).where(shaped)
+    columns["push_index"] = MeasuredArray(index, index * np.sqrt((top_sd**2 + 0.03**2) * slow**2 + longer**2)).where(
+        shaped
+    )
     if push is not None:
         gain, gain_sd = bag.impulse_gain, bag.impulse_gain_sd
         j = MeasuredArray(

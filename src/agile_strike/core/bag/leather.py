@@ -93,7 +93,7 @@ class _Fit:
 
 
 def _fitted(along: Floats, since_s: Floats, s: float | None, swing: Floats | None = None) -> _Fit:
-    """By one line before and after a step, a tail that falls in `s` (None: none), and some of the swing's course (n,)."""
+    """By one line before and after a step, a tail that falls in `s` (None: none), some of the swing's course (n,)."""
     before, after = _sides(since_s)
     use = before | after
     later = after[use].astype(np.float64)

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.recording import UnitSignal
+from agile_strike.core.student.holes import NONE, Holes, bridge
 from agile_strike.core.student.unclip import Clipped, unclip
 
 Floats = NDArray[np.float64]
@@ -18,7 +19,7 @@ Bools = NDArray[np.bool_]
 
 COARSE_S = 0.01
 SECOND = round(1.0 / COARSE_S)  # coarse steps in one
-BRIDGED_SHARE = 0.04  # of samples: what a lossy link drops singly does no harm
+BRIDGED_SHARE = 0.1  # of samples: what a lossy link drops does no harm where bridging leaves little open
 BATCH_S = 60  # of general sums at a time
 
 
@@ -31,6 +32,7 @@ class Course:
     first: int  #: sample of the evening that the first one here is
     samples: NDArray[np.float32]  #: (n, 6) angular rate, specific force
     lost: NDArray[np.int32]  #: (n,) samples missing up to here
+    holes: Holes = NONE
 
     @property
     def length_s(self) -> float:
@@ -56,7 +58,7 @@ class Course:
         return Sums(self, start, near, summed)
 
     def seen(self, from_s: Floats, to_s: Floats) -> Bools:
-        """Whether the samples between instants (...) were there, but for single ones, which are bridged."""
+        """Whether most samples between instants (...) were there."""
         n = len(self.samples)
         a, b = from_s * self.rate_hz - self.first, to_s * self.rate_hz - self.first
         inside = (a >= 0) & (b <= n - 1)
@@ -88,19 +90,13 @@ def course_of(unit: UnitSignal, contact_s: Floats) -> tuple[Course, Clipped]:
     """The course of a unit, and what was clipped on the way to each of its limb's contacts (s,), on its own clock."""
     samples = np.empty((len(unit.accel_m_s2), 6), np.float32)
     samples[:, :3], samples[:, 3:] = unit.gyro_rad_s, unit.accel_m_s2
-    lost = np.zeros(len(samples), np.int32)
+    lost, holes = np.zeros(len(samples), np.int32), NONE
     if not np.isfinite(samples.sum()):  # a sum is finite only if all that is summed is: cheaper than a look at each
         missing = np.asarray(~np.isfinite(samples).all(axis=1))
-        _bridge(samples, missing)
+        holes = bridge(samples, missing, unit.rate_hz, unit.first_sample)
         np.cumsum(missing, out=lost)
     clipped = unclip(samples[:, 3:], contact_s, unit)
-    return Course(unit.rate_hz, unit.first_sample, samples, lost), clipped
-
-
-def _bridge(samples: NDArray[np.float32], missing: Bools) -> None:
-    good = np.flatnonzero(~missing)
-    for k in range(samples.shape[1]):
-        samples[missing, k] = np.interp(np.flatnonzero(missing), good, samples[good, k]) if len(good) else 0.0
+    return Course(unit.rate_hz, unit.first_sample, samples, lost, holes), clipped
 
 
 def coarse_steps(course: Course) -> Floats:

@@ -6,7 +6,7 @@ guard sways, each quiet piece is fitted as a place that stays near one point (se
 How restless the guard is, level and in height, is learnt from the pieces themselves (see `guard`).
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,6 +47,8 @@ class Gravity:
     piece_sd: Floats  #: (k,)
     guard: Guard  #: how restless it is
     slipped: bool  #: it sat otherwise at the end than at the start
+    hole_s: Floats = field(default_factory=lambda: NOTHING)  #: (h,) instants at which samples were missing
+    hole_var: Floats = field(default_factory=lambda: NOTHING)  #: (h,) by which gravity may have seemed to turn there, m2/s4
 
     def bias_at(self, instants_s: Floats) -> Floats:
         """The gyro's bias (n, 3) at instants (n,) of the unit's clock, rad/s."""
@@ -59,16 +61,23 @@ class Gravity:
             return np.tile([0.0, 0.0, GRAVITY_M_S2], (len(instants_s), 1)), np.full(len(instants_s), GRAVITY_M_S2)
         apart = self.piece_s[None, :] - instants_s[:, None]
         near = np.exp(-0.5 * (apart / SPREAD_S) ** 2) + 1e-9
-        weight = near / self.piece_sd**2
+        across = np.abs(self.turned(self.piece_s)[None, :] - self.turned(instants_s)[:, None])
+        variance = self.piece_sd**2 + across
+        weight = near / variance
         # a line, since what is left of a gyro's bias turns gravity; its slope is known to be small
         design = np.stack([np.ones_like(apart), apart], axis=2)
         normal = np.einsum("skb,skc,sk->sbc", design, design, weight) + np.diag([0.0, SLOPE_M_S3**-2])
         inverse: Floats = np.linalg.inv(normal)
         of_piece = np.einsum("sbc,skc,sk->skb", inverse[:, :1], design, weight)[:, :, 0]
-        sd = np.sqrt((of_piece**2 * self.piece_sd**2).sum(axis=1) + (inverse[:, 0, 1] / SLOPE_M_S3) ** 2)
+        sd = np.sqrt((of_piece**2 * variance).sum(axis=1) + (inverse[:, 0, 1] / SLOPE_M_S3) ** 2 + across.min(axis=1))
         # not brought to 9.81: what the unit's scale and bias make of gravity is what must be taken off. Summed row by
         # row: a product of matrices gives one contact other bits than many
         return (of_piece[:, :, None] * self.piece_g).sum(axis=1), np.hypot(sd, LEAST_SD_M_S2)
+
+    def turned(self, instants_s: Floats) -> Floats:
+        """Variance (n,) of gravity's seeming turns at all holes before instants (n,)."""
+        before = np.concatenate([[0.0], np.cumsum(self.hole_var)])
+        return np.asarray(before[np.searchsorted(self.hole_s, instants_s)])
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +92,10 @@ class _Pieces:
 
 def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravity, Attitude]:
     """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
+    holes = whole.holes
+    quiet_s = holes.parts(quiet_s)
     quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
+    hole_var = (GRAVITY_M_S2 * holes.turn_sd_rad) ** 2
     steps = coarse_steps(whole)
     bias = _first_bias(whole, quiet_s)
     # some minutes from the middle are enough to see what is left of a bias
@@ -92,8 +104,10 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravi
     seen_s = COARSE_S * np.array([first, min(first + seen, len(steps))])
     part = attitude_from(steps[first : first + seen], bias)
     since = [(a - COARSE_S * first, b - COARSE_S * first) for a, b in quiet_s]
-    left, drift = _drift(part, _pieces(part.pushed, [(a, b) for a, b in since if a >= 0.0]))
-    known = Gravity(bias + left, drift, seen_s, NOTHING, NOTHING, NOTHING, NOTHING, USUAL, False)
+    pieces = _pieces(part.pushed, [(a, b) for a, b in since if a >= 0.0])
+    known = Gravity(bias, np.zeros(3), seen_s, NOTHING, NOTHING, NOTHING, NOTHING, USUAL, False, holes.to_s, hole_var)
+    left, drift = _drift(part, pieces, known.turned(pieces.at_s + COARSE_S * first))
+    known = replace(known, gyro_bias_rad_s=bias + left, gyro_drift_rad_s2=drift)
     attitude = attitude_from(steps, known.bias_at(_begins_s(0, len(steps))))
     found = _pieces(attitude.pushed, quiet_s)
     anchors = attitude.attitude[::SECOND]
@@ -206,9 +220,9 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]], wander_m: float 
     return _Pieces(starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard)
 
 
-def _drift(track: Attitude, pieces: "_Pieces") -> tuple[Floats, Floats]:
+def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, Floats]:
     """What is left of the gyro's bias (3,), body axes, in the middle of a track, and how fast it changes (3,), from how
-    gravity seems to turn from piece to piece."""
+    gravity seems to turn from piece to piece; `turned` (k,) is the variance of what holes up to each made of it."""
     if len(pieces.at_s) < 2:
         return np.zeros(3), np.zeros(3)
     axes = rotate(track.attitude[:, None, :], np.broadcast_to(np.eye(3), (len(track.attitude), 3, 3)))
@@ -226,7 +240,7 @@ def _drift(track: Attitude, pieces: "_Pieces") -> tuple[Floats, Floats]:
         # in a frame that turns with the bias gravity seems to move by turn x g
         design = np.cross(way, g[:, None, :])
         moved = pieces.g[lag:] - pieces.g[:-lag]
-        weight = 1.0 / (pieces.sd[lag:] ** 2 + pieces.sd[:-lag] ** 2)
+        weight = 1.0 / (pieces.sd[lag:] ** 2 + pieces.sd[:-lag] ** 2 + turned[lag:] - turned[:-lag])
         normal += np.einsum("kbi,kci,k->bc", design, design, weight)
         target += np.einsum("kbi,ki,k->b", design, moved, weight)
     solved = np.asarray(np.linalg.solve(normal, target))

@@ -16,7 +16,9 @@ from agile_strike.core.student.gravity import Gravity
 from agile_strike.core.student.guard import Guard, Sway
 
 Floats = NDArray[np.float64]
-ARRAYS = ("gyro_bias_rad_s", "gyro_drift_rad_s2", "seen_s", "anchors", "piece_s", "piece_g", "piece_sd")
+ARRAYS = (
+    "gyro_bias_rad_s", "gyro_drift_rad_s2", "seen_s", "anchors", "piece_s", "piece_g", "piece_sd", "hole_s", "hole_var",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

@@ -119,19 +119,24 @@ def stretches(unit: Tracked, contacts: Contacts, part: str = STRUCK) -> Stretche
     p = _from_contact(STEP_S * 0.5 * (v[:, :-1] + v[:, 1:]))
     out = Outward(t, *(steadied(t, v, p, length_s) if jolted else (v, p)))
     looks = at[:, None] + LOOKS_S
-    seen = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks)
+    whole_from, whole_to = whole.holes.unbroken(at)
+    unbroken = (looks - LOOK_S >= whole_from[:, None]) & (looks <= whole_to[:, None])
+    seen = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks) & unbroken
     place = _looked(out, track, upright, at)
     guard = InGuard(place, seen, known.guard, rotate(upright, gravity), gravity_sd)
     others = (beside.last_to_s, beside.next_from_s)
     if part == MET:
         others = (np.full_like(at, -np.inf), np.full_like(at, np.inf))
+    others = tuple(np.where((at + x >= whole_from) & (at + x <= whole_to), x, np.inf) for x in others)
     met = tuple(met_again(out, track, upright, at, when) for when in others)
-    moments = still(t, out.velocity, turn / STEP_S, guard.gravity, _alone(t, contacts)) if part != CARRIED else None
+    alone = _alone(t, contacts) & (edges > whole_from[:, None]) & (edges < whole_to[:, None])
+    moments = still(t, out.velocity, turn / STEP_S, guard.gravity, alone) if part != CARRIED else None
     link_sd = np.hypot(LOOSE_LINK_SD_M if part == MET else LINK_SD_M, HIDDEN_M_S * contacts.hidden_s)
     solved = smooth(out, guard, length_s, link_sd, beside, (met[0], met[1]) if jolted else None, moments)
     near = whole.seen(at - HOLE_BEFORE_S, at + HOLE_AFTER_S)
-    rate = turn / STEP_S
-    return _in_world(out, _Turning(attitude, rate), replace(solved, ok=solved.ok & near), contacts, part)
+    near &= (whole_from <= at - HOLE_BEFORE_S) & (whole_to >= at + HOLE_AFTER_S)
+    turning = _Turning(attitude, turn / STEP_S, whole_from - at, whole_to - at)
+    return _in_world(out, turning, replace(solved, ok=solved.ok & near), contacts, part)
 
 
 def _alone(t: Floats, contacts: Contacts) -> Bools:
@@ -185,6 +190,8 @@ def _from_contact(steps: Floats) -> Floats:
 class _Turning:
     attitude: Floats  #: (s, n, 4) body to the frame of contact
     rate_rad_s: Floats  #: (s, n - 1, 3) between the grid's times, body axes
+    from_s: Floats  #: (s,) from contact, since when no hole leaves anything open
+    to_s: Floats  #: (s,) and until when
 
 
 def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contacts, part: str) -> Stretches:
@@ -201,8 +208,9 @@ def _in_world(out: Outward, turning: _Turning, solved: Solved, contacts: Contact
     rate = np.concatenate([turning.rate_rad_s, turning.rate_rad_s[:, -1:]], axis=1)
     q = onto_upright(g)[:, None, :]
     attitude = multiply(np.broadcast_to(q, turning.attitude.shape), turning.attitude)
-    first = np.searchsorted(t, np.where(np.isfinite(beside.last_to_s), beside.last_to_s, -np.inf))
-    last = np.searchsorted(t, np.where(np.isfinite(beside.next_from_s), beside.next_from_s, np.inf)) - 1
+    last_to = np.where(np.isfinite(beside.last_to_s), beside.last_to_s, -np.inf)
+    first = np.searchsorted(t, np.maximum(last_to, turning.from_s))
+    last = np.searchsorted(t, np.minimum(beside.next_from_s, turning.to_s)) - 1
     before, after = PLACE_OF_VELOCITY + MAIN, PLACE_OF_VELOCITY + (BACK if jolted or part == CARRIED else MAIN)
     velocity = rotate(q, velocity)
     s = len(velocity)
