@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from agile_strike.core.student.attitude import Attitude, attitude_from
 from agile_strike.core.student.course import COARSE_S, SECOND, Course, coarse_steps
-from agile_strike.core.student.guard import USUAL, Guard, restlessness, sway, wandering
+from agile_strike.core.student.guard import USUAL, Calm, Guard, calm, restlessness, sway, wandering
 from agile_strike.core.student.rotation import conjugate, onto_upright, rotate, unit
 from agile_strike.core.target import GRAVITY_M_S2
 
@@ -48,7 +48,8 @@ class Gravity:
     guard: Guard  #: how restless it is
     slipped: bool  #: it sat otherwise at the end than at the start
     hole_s: Floats = field(default_factory=lambda: NOTHING)  #: (h,) instants at which samples were missing
-    hole_var: Floats = field(default_factory=lambda: NOTHING)  #: (h,) by which gravity may have seemed to turn there, m2/s4
+    hole_var: Floats = field(default_factory=lambda: NOTHING)  #: (h,) m2/s4, by which gravity may seem to turn there
+    calm: Calm = field(default_factory=Calm)
 
     def bias_at(self, instants_s: Floats) -> Floats:
         """The gyro's bias (n, 3) at instants (n,) of the unit's clock, rad/s."""
@@ -97,6 +98,8 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravi
     quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
     hole_var = (GRAVITY_M_S2 * holes.turn_sd_rad) ** 2
     steps = coarse_steps(whole)
+    still = calm(steps[:, 3:], quiet_s, COARSE_S)
+    quiet_s = still.parts(steps[:, 3:], quiet_s, COARSE_S)
     bias = _first_bias(whole, quiet_s)
     # some minutes from the middle are enough to see what is left of a bias
     seen = round(BIAS_SEEN_S / COARSE_S)
@@ -105,7 +108,9 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravi
     part = attitude_from(steps[first : first + seen], bias)
     since = [(a - COARSE_S * first, b - COARSE_S * first) for a, b in quiet_s]
     pieces = _pieces(part.pushed, [(a, b) for a, b in since if a >= 0.0])
-    known = Gravity(bias, np.zeros(3), seen_s, NOTHING, NOTHING, NOTHING, NOTHING, USUAL, False, holes.to_s, hole_var)
+    known = Gravity(
+        bias, np.zeros(3), seen_s, NOTHING, NOTHING, NOTHING, NOTHING, USUAL, False, holes.to_s, hole_var, still
+    )
     left, drift = _drift(part, pieces, known.turned(pieces.at_s + COARSE_S * first))
     known = replace(known, gyro_bias_rad_s=bias + left, gyro_drift_rad_s2=drift)
     attitude = attitude_from(steps, known.bias_at(_begins_s(0, len(steps))))
@@ -140,7 +145,7 @@ def wanders(whole: Course, attitude: Attitude, known: Gravity, quiet_s: list[tup
 
 def wandered(attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]], wander_m: float) -> Gravity:
     """The same for a limb that is put elsewhere so far: that pushes it as gravity would, so each piece says less."""
-    found = _pieces(attitude.pushed, quiet_s, wander_m)
+    found = _pieces(attitude.pushed, known.calm.parts(attitude.pushed, quiet_s, COARSE_S), wander_m)
     slipped = _has_slipped(attitude, found, SLIPPED_ELSEWHERE_DEG)
     return replace(known, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard, slipped=slipped)
 

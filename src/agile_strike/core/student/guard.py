@@ -10,9 +10,11 @@ from itertools import pairwise, product
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.signal import argrelmin
 
 from agile_strike.core.student.still import WIDE_S, still_sd
+from agile_strike.core.target import GRAVITY_M_S2
 
 Floats = NDArray[np.float64]
 
@@ -25,6 +27,8 @@ FEWEST_MOVES = 4
 ONE_PLACE_M = 0.06  # a guard that sways by 2 cm about one place seldom seems to go farther
 MOSTLY_PCT = 70.0  # before many strikes the way there is not seen: it was not still at both ends
 WANDERS = 4.0  # times: places that a hand is put to are no Gaussian process, and the next may be farther
+DART_S, DART_BESIDE_S = 0.05, 0.2
+DARTS, DART_M_S2 = 6.0, 4.0  # times as hard as mostly, and at least so hard
 JITTER_M = 0.003
 UNSEEN = 1e6
 SLOW_M, FAST_M = (0.004, 0.007, 0.011, 0.016, 0.022, 0.03), (0.001, 0.003, 0.006, 0.01, 0.014, 0.02)
@@ -100,6 +104,50 @@ def restlessness(t: Floats, place: Floats, counts: NDArray[np.int64]) -> Guard:
     # a small slow sway in height hides behind the bounce
     slow = max(height.slow_m, height.fast_m)
     return Guard(level.times(BESIDE_LEVEL), Sway(slow, height.fast_m).times(BESIDE_HEIGHT))
+
+
+@dataclass(frozen=True, slots=True)
+class Calm:
+    """How hard a unit is pushed in the guard. A hand that darts out and home, or a foot that is set down, is pushed many
+    times harder than mostly: that is no guard."""
+
+    rest_m_s2: float = GRAVITY_M_S2  #: usual size of specific force, as the unit's own scale has it
+    most_m_s2: float = 1e6  #: by which it differs in a guard
+
+    def darts(self, pushed: Floats, step_s: float) -> NDArray[np.bool_]:
+        """Steps (m,) of `step_s` in which it darts, or nearly, from gains of velocity (m, 3) with gravity in them."""
+        hard = np.abs(_felt(pushed, step_s) - self.rest_m_s2) > self.most_m_s2
+        return np.asarray(maximum_filter1d(hard.astype(np.int8), 2 * round(DART_BESIDE_S / step_s) + 1), bool)
+
+    def parts(self, pushed: Floats, spans_s: list[tuple[float, float]], step_s: float) -> list[tuple[float, float]]:
+        """Stretches without those in which it darts."""
+        darts, out = self.darts(pushed, step_s), []
+        for i, j in _steps(spans_s, step_s, len(pushed)):
+            edges = np.flatnonzero(np.diff(np.concatenate([[1], darts[i:j].astype(np.int8), [1]])))
+            out += [((i + a) * step_s, (i + b) * step_s) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+        return out
+
+
+def calm(pushed: Floats, spans_s: list[tuple[float, float]], step_s: float) -> Calm:
+    """From gains of velocity (m, 3), body axes, over the stretches of a guard. No attitude is known yet, so the size of
+    specific force speaks, against its usual size."""
+    felt = _felt(pushed, step_s)
+    parts = [felt[i:j] for i, j in _steps(spans_s, step_s, len(pushed))]
+    if not parts:
+        return Calm()
+    whole = np.concatenate(parts)
+    rest = float(np.median(whole))
+    return Calm(rest, max(DARTS * float(np.median(np.abs(whole - rest))), DART_M_S2))
+
+
+def _felt(pushed: Floats, step_s: float) -> Floats:
+    even = max(1, round(DART_S / step_s))
+    return np.asarray(np.linalg.norm(uniform_filter1d(pushed, even, axis=0), axis=1) / step_s)
+
+
+def _steps(spans_s: list[tuple[float, float]], step_s: float, count: int) -> list[tuple[int, int]]:
+    steps = [(max(0, int(np.ceil(a / step_s))), min(count, int(b / step_s))) for a, b in spans_s]
+    return [(i, j) for i, j in steps if j > i]
 
 
 def wandering(pushed: Floats, turned: Floats, gravity: Floats, spans: list[tuple[int, int]], step_s: float) -> float:

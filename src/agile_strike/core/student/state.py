@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.feet import SoleState
 from agile_strike.core.student.gravity import Gravity
-from agile_strike.core.student.guard import Guard, Sway
+from agile_strike.core.student.guard import Calm, Guard, Sway
 
 Floats = NDArray[np.float64]
 ARRAYS = (
@@ -40,7 +40,8 @@ class BodyState:
         return {
             "clocks": {n: asdict(c) for n, c in self.clocks.items()},
             "gravity": {
-                n: {**{a: getattr(g, a).tolist() for a in ARRAYS}, "guard": asdict(g.guard), "slipped": g.slipped}
+                n: {a: getattr(g, a).tolist() for a in ARRAYS}
+                | {"guard": asdict(g.guard), "calm": asdict(g.calm), "slipped": g.slipped}
                 for n, g in self.gravity.items()
             },
             "forearm": {n: axis.tolist() for n, axis in self.forearm.items()},
@@ -68,4 +69,4 @@ def _gravity(said: dict[str, Any]) -> Gravity:
     none = {"anchors": (0, 4), "piece_g": (0, 3), "gyro_drift_rad_s2": (3,), "seen_s": (2,)}
     # a take that was open while the server was renewed has a state that says nothing of a drift
     arrays = {a: np.array(said[a]) if said.get(a) else np.zeros(none.get(a, (0,))) for a in ARRAYS}
-    return Gravity(**arrays, guard=guard, slipped=said["slipped"])
+    return Gravity(**arrays, guard=guard, slipped=said["slipped"], calm=Calm(**said.get("calm", {})))

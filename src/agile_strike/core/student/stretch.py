@@ -121,7 +121,8 @@ def stretches(unit: Tracked, contacts: Contacts, part: str = STRUCK) -> Stretche
     looks = at[:, None] + LOOKS_S
     whole_from, whole_to = whole.holes.unbroken(at)
     unbroken = (looks - LOOK_S >= whole_from[:, None]) & (looks <= whole_to[:, None])
-    seen = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks) & unbroken
+    darts = known.calm.darts(track.pushed, COARSE_S)[np.minimum(track.step(looks), len(track.pushed) - 1)]
+    seen = guarding(LOOKS_S, length_s, beside) & whole.seen(looks - LOOK_S, looks) & unbroken & ~darts
     place = _looked(out, track, upright, at)
     guard = InGuard(place, seen, known.guard, rotate(upright, gravity), gravity_sd)
     others = (beside.last_to_s, beside.next_from_s)
