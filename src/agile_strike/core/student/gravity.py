@@ -91,15 +91,16 @@ class _Pieces:
     guard: Guard
 
 
-def gravity_of(whole: Course, quiet_s: list[tuple[float, float]]) -> tuple[Gravity, Attitude]:
-    """`quiet_s` are stretches of the unit's clock in which the limb is in the guard."""
+def gravity_of(whole: Course, quiet_s: list[tuple[float, float]], carried_s: Floats) -> tuple[Gravity, Attitude]:
+    """`quiet_s` are stretches of the unit's clock in which the limb is in the guard, `carried_s` the instants at which
+    other limbs struck."""
     holes = whole.holes
     quiet_s = holes.parts(quiet_s)
     quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
     hole_var = (GRAVITY_M_S2 * holes.turn_sd_rad) ** 2
     steps = coarse_steps(whole)
     still = calm(steps[:, 3:], quiet_s, COARSE_S)
-    quiet_s = still.parts(steps[:, 3:], quiet_s, COARSE_S)
+    quiet_s = still.parts(steps[:, 3:], quiet_s, COARSE_S, carried_s)
     bias = _first_bias(whole, quiet_s)
     # some minutes from the middle are enough to see what is left of a bias
     seen = round(BIAS_SEEN_S / COARSE_S)
@@ -143,9 +144,12 @@ def wanders(whole: Course, attitude: Attitude, known: Gravity, quiet_s: list[tup
     return wandering(attitude.pushed, turned, up, spans, COARSE_S)
 
 
-def wandered(attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]], wander_m: float) -> Gravity:
+def wandered(
+    attitude: Attitude, known: Gravity, quiet_s: list[tuple[float, float]], carried_s: Floats, wander_m: float
+) -> Gravity:
     """The same for a limb that is put elsewhere so far: that pushes it as gravity would, so each piece says less."""
-    found = _pieces(attitude.pushed, known.calm.parts(attitude.pushed, quiet_s, COARSE_S), wander_m)
+    quiet_s = known.calm.parts(attitude.pushed, quiet_s, COARSE_S, carried_s)
+    found = _pieces(attitude.pushed, quiet_s, wander_m)
     slipped = _has_slipped(attitude, found, SLIPPED_ELSEWHERE_DEG)
     return replace(known, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard, slipped=slipped)
 

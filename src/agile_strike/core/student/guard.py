@@ -26,9 +26,10 @@ BESIDE_S = 2.6  # before a contact, in which its guard is looked at
 FEWEST_MOVES = 4
 ONE_PLACE_M = 0.06  # a guard that sways by 2 cm about one place seldom seems to go farther
 MOSTLY_PCT = 70.0  # before many strikes the way there is not seen: it was not still at both ends
-WANDERS = 4.0  # times: places that a hand is put to are no Gaussian process, and the next may be farther
+WANDERS = 1.4  # times: places that a hand is put to are no Gaussian process, and the next may be farther
 DART_S, DART_BESIDE_S = 0.05, 0.2
 DARTS, DART_M_S2 = 6.0, 4.0  # times as hard as mostly, and at least so hard
+CARRIED_S = 0.8  # beside another limb's contact
 JITTER_M = 0.003
 UNSEEN = 1e6
 SLOW_M, FAST_M = (0.004, 0.007, 0.011, 0.016, 0.022, 0.03), (0.001, 0.003, 0.006, 0.01, 0.014, 0.02)
@@ -108,8 +109,8 @@ def restlessness(t: Floats, place: Floats, counts: NDArray[np.int64]) -> Guard:
 
 @dataclass(frozen=True, slots=True)
 class Calm:
-    """How hard a unit is pushed in the guard. A hand that darts out and home, or a foot that is set down, is pushed many
-    times harder than mostly: that is no guard."""
+    """How hard a unit is pushed in the guard. A hand that darts out and home, or a foot that is set down, is pushed
+    many times harder than mostly: that is no guard."""
 
     rest_m_s2: float = GRAVITY_M_S2  #: usual size of specific force, as the unit's own scale has it
     most_m_s2: float = 1e6  #: by which it differs in a guard
@@ -119,9 +120,14 @@ class Calm:
         hard = np.abs(_felt(pushed, step_s) - self.rest_m_s2) > self.most_m_s2
         return np.asarray(maximum_filter1d(hard.astype(np.int8), 2 * round(DART_BESIDE_S / step_s) + 1), bool)
 
-    def parts(self, pushed: Floats, spans_s: list[tuple[float, float]], step_s: float) -> list[tuple[float, float]]:
-        """Stretches without those in which it darts."""
+    def parts(
+        self, pushed: Floats, spans_s: list[tuple[float, float]], step_s: float, carried_s: Floats
+    ) -> list[tuple[float, float]]:
+        """Stretches without those in which it darts. Not cut is what a strike of another limb does to this one, at
+        instants `carried_s`: the trunk takes it along, out and home, and half of that would be worse than the whole."""
         darts, out = self.darts(pushed, step_s), []
+        for at in carried_s:
+            darts[max(0, int((at - CARRIED_S) / step_s)) : max(0, int((at + CARRIED_S) / step_s))] = False
         for i, j in _steps(spans_s, step_s, len(pushed)):
             edges = np.flatnonzero(np.diff(np.concatenate([[1], darts[i:j].astype(np.int8), [1]])))
             out += [((i + a) * step_s, (i + b) * step_s) for a, b in zip(edges[::2], edges[1::2], strict=True)]

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from agile_strike.core.student.attitude import Attitude
 from agile_strike.core.student.grid import BEFORE, GUARD_FROM_S, GUARD_TO_S, LOOK_S, LOOKS_S, STEP_S, Neighbours
-from agile_strike.core.student.guard import JITTER_M, Guard, sway
+from agile_strike.core.student.guard import Guard, sway
 from agile_strike.core.student.rotation import rotate
 from agile_strike.core.student.still import Still
 from agile_strike.core.student.strap import SPRINGS_BACK, leaving, told_by_course
@@ -118,26 +118,11 @@ def smooth(
     design = _guard_design(LOOKS_S, piece)
     unknown = np.empty_like(target)
     covariances: list[Floats] = []
-    away = np.zeros(guard.seen.shape)
-    for turn in range(ROUNDS):
-        covariances, off = [], np.zeros(guard.seen.shape)
-        chi = np.zeros(s)
-        for how, axes in guard.restless.axes():
-            kernel = sway(LOOKS_S, guard.seen, how)
-            kernel[:, *np.diag_indices(len(LOOKS_S))] += away
-            inverse = np.linalg.inv(kernel)
-            weighted = np.swapaxes(design, 1, 2) @ inverse
-            covariance: Floats = np.asarray(np.linalg.inv(normal + weighted @ design), dtype=np.float64)
-            unknown[:, :, axes] = covariance @ (target[:, :, axes] - weighted @ guard.place[:, :, axes])
-            covariances.append(covariance)
-            left = guard.place[:, :, axes] + design @ unknown[:, :, axes]
-            usual = how.slow_m**2 + how.fast_m**2 + how.wander_m**2 + JITTER_M**2
-            off = np.maximum(off, (left**2).mean(axis=2) / usual)
-            chi += (left * (inverse @ left)).sum(axis=(1, 2))
-        away = np.maximum(away, np.where(guard.seen & (off > FAR_SD**2), DARTS_M**2, 0.0))
-    many = guard.seen & (away == 0.0)
-    global CHI
-    CHI.append((chi / np.maximum(3 * many.sum(axis=1) - 6, 3), many.sum(axis=1), guard.seen.sum(axis=1)))
+    for how, axes in guard.restless.axes():
+        weighted = np.swapaxes(design, 1, 2) @ np.linalg.inv(sway(LOOKS_S, guard.seen, how))
+        covariance: Floats = np.asarray(np.linalg.inv(normal + weighted @ design), dtype=np.float64)
+        unknown[:, :, axes] = covariance @ (target[:, :, axes] - weighted @ guard.place[:, :, axes])
+        covariances.append(covariance)
     again = np.ones(s, bool) if met is None else met[0].counts | met[1].counts
     enough = guard.seen.sum(axis=1) * LOOK_S > LEAST_GUARD_S
     enough |= again & (guard.gravity_sd < SURE_GRAVITY_M_S2)
@@ -148,30 +133,6 @@ def smooth(
     home[_G] = -0.5 * (BACK_S**2 - LAUNCH_S**2)
     home_sd = np.sqrt(np.einsum("i,sij,j->s", home, level, home))
     return Solved(unknown[:, _G], unknown[:, _V:_P], unknown[:, _P:_G], home_sd, level, height, steady, enough)
-
-
-CHI = []
-ROUNDS, FAR_SD, DARTS_M = 3, 2.5, 0.5
-DARTS_SD, BESIDE = 3.5, 3
-
-
-def _darts(guard: InGuard) -> Bools:
-    """Looks (s, k) near which a limb was pushed harder than its guard ever is."""
-    out = np.zeros(guard.seen.shape, bool)
-    even = np.abs(np.diff(LOOKS_S, 2)) < 1e-6  # three looks in a row
-    pushed = np.diff(guard.place, 2, axis=1) / LOOK_S**2 - guard.gravity[:, None, :]
-    known = guard.seen[:, 2:] & guard.seen[:, 1:-1] & guard.seen[:, :-2] & even
-    for how, axes in guard.restless.axes():
-        kernel = sway(LOOK_S * np.arange(3.0), np.ones((1, 3), bool), how)[0]
-        twice = np.array([1.0, -2.0, 1.0]) / LOOK_S**2
-        usual = float(twice @ kernel @ twice)
-        out[:, 1:-1] |= known & ((pushed[:, :, axes] ** 2).mean(axis=2) > DARTS_SD**2 * usual)
-    for _ in range(BESIDE):
-        grown = out.copy()
-        grown[:, 1:] |= out[:, :-1]
-        grown[:, :-1] |= out[:, 1:]
-        out = grown
-    return out & guard.seen
 
 
 def _add_still(normal: Floats, target: Floats, out: Outward, moments: Still, length_s: Floats) -> None:

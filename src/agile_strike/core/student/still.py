@@ -19,8 +19,8 @@ WIDE_S = 0.1  # of a moment
 EVERY_S = 0.05  # moments overlap: each counts for the half of what it says
 SMOOTH_S = 0.012  # noise of a sensor says nothing
 FLOOR_M_S = 0.02
-PUSHED_S = 0.2  # a push of 1 m/s2 goes with so much velocity: movements last half a second to two
-LEVER_M = 0.2  # from the elbow, or the shoulder, about which a limb turns
+PUSHED_S = 0.1  # a push of 1 m/s2 goes with so much velocity: movements last half a second to two
+LEVER_M = 0.3  # from the elbow, or the shoulder, about which a limb turns
 MOST_M_S = 0.3  # beyond, a moment says nothing
 OVERLAP = 1.5
 

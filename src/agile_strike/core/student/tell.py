@@ -29,7 +29,7 @@ GUARD_BETWEEN_S = 0.12  # a limb that has been back so long can show a tell
 #: a wrong speed of 1 m/s moves a place read over the tell's time by so much, along the strike and in height
 ALONG_M_PER_M_S, FALL_M_PER_M_S = 0.16, 0.12
 PLACE_SD_M = 0.004  # where a guard was, of units that nobody calibrated
-SPEED_FLOOR_M_S = 0.015
+SPEED_FLOOR_M_S, BEFORE_LAUNCH = 0.015, 0.3
 
 
 def tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float, sensor_sd: float) -> dict[str, Measured]:
@@ -42,6 +42,7 @@ def tell(s: Stretches, i: int, launch: int, along: Floats, after_s: float, senso
     x, z = p[first : launch + 1] @ along, p[first : launch + 1, 2]
     pulled, fell, start = began(x, z)
     along_sd, rise_sd = (float(np.hypot(sd[i], SPEED_FLOOR_M_S)) for sd in (s.velocity_sd_m_s, s.rise_sd_m_s))
+    sensor_sd *= BEFORE_LAUNCH  # what sensors make of a speed that has not climbed yet
     place_sd = 1e3 * float(np.hypot(PLACE_SD_M, ALONG_M_PER_M_S * np.hypot(along_sd, sensor_sd)))
     fall_sd = 1e3 * float(np.hypot(0.0012, FALL_M_PER_M_S * np.hypot(rise_sd, sensor_sd)))
     out = {"pullback_mm": Measured(1e3 * pulled, place_sd), "drop_mm": Measured(1e3 * fell, fall_sd)}

@@ -87,19 +87,22 @@ def _evening(
     units = {n: u for n, u in recording.units.items() if n != "bag"}
     made: dict[str, Limb] = {}
     quiet: dict[str, list[tuple[float, float]]] = {}
+    carried: dict[str, Floats] = {}
     for name, mine in _makers(units, found).items():
         own = _own(clocks[name], at[mine], lengths[mine])
+        carried[name] = clocks[name].own(np.delete(at, mine))
         course, clipped = course_of(units[name], own.at_s)
         quiet[name] = _quiet(np.concatenate([own.at_s, clocks[name].own(stamped)]), units[name].length_s)
-        gravity, attitude = gravity_of(course, quiet[name])
+        gravity, attitude = gravity_of(course, quiet[name], carried[name])
         made[name] = Limb(Tracked(course, attitude, gravity), mine, replace(own, clipped=clipped))
-    made |= _put_elsewhere(units, made, quiet)
+    made |= _put_elsewhere(units, made, quiet, carried)
     known = {n: limb.tracked.known for n, limb in made.items()}
     trunk: dict[str, Tracked] = {}
     jolted_s = np.concatenate([at, stamped])
     for name in _through_all(units, clocks):
         course, _ = course_of(units[name], np.zeros(0))
-        gravity, attitude = gravity_of(course, _quiet(clocks[name].own(jolted_s), units[name].length_s))
+        jolted = clocks[name].own(jolted_s)
+        gravity, attitude = gravity_of(course, _quiet(jolted, units[name].length_s), np.zeros(0))
         trunk[name] = Tracked(course, attitude, gravity)
         known[name if name in TRUNK else f"{name} standing"] = gravity
     person = recording.participant
@@ -111,7 +114,10 @@ def _evening(
 
 
 def _put_elsewhere(
-    units: dict[str, UnitSignal], made: dict[str, Limb], quiet: dict[str, list[tuple[float, float]]]
+    units: dict[str, UnitSignal],
+    made: dict[str, Limb],
+    quiet: dict[str, list[tuple[float, float]]],
+    carried: dict[str, Floats],
 ) -> dict[str, Limb]:
     """Limbs that are put elsewhere between strikes, with gravity as that leaves it known. Who moves one hand so moves
     the other: the one that shows it more speaks for both."""
@@ -121,7 +127,7 @@ def _put_elsewhere(
     for name, t in tracked.items():
         farthest = max(f for other, f in far.items() if units[other].kind == units[name].kind)
         if farthest:
-            gravity = wandered(t.track, t.known, quiet[name], farthest)
+            gravity = wandered(t.track, t.known, quiet[name], carried[name], farthest)
             out[name] = replace(made[name], tracked=replace(t, known=gravity))
     return out
 
