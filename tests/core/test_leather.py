@@ -37,15 +37,32 @@ def test_leather_that_springs_back_has_no_tail(messy: Played, clean: Played) -> 
         assert analysis.mounting.tail == AT_ONCE
 
 
-def test_a_limb_that_stays_now_and_then_is_no_leather() -> None:
+def blows(swings: float, weighed: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Moments of 24 blows about the top, the part that turning has, and the instants: a swing that goes back after each
+    alike, on a bag whose mass against its inertia is off by a share."""
     since = np.arange(-0.12, 0.12, 0.005)
     rng = np.random.default_rng(2)
-    blows = np.where(since > 0.0, 1.0, 0.0) + 0.004 * rng.standard_normal((24, len(since)))
-    blows[::6] -= np.where(since > 0.0, 0.3 * np.exp(-np.maximum(since, 0.0) / 0.02), 0.0)
-    moment = np.stack([20.0 * blows, 0.0 * blows], axis=2)
-    assert learnt(moment, since) == AT_ONCE
-    late = moment - np.stack(
-        [np.where(since > 0.0, 4.0 * np.exp(-np.maximum(since, 0) / 0.018), 0.0) + 0 * blows, 0 * blows], 2
-    )
-    found = learnt(late, since)
+    step = np.where(since > 0.0, 1.0, 0.0)
+    turning = 0.6 * step - swings * np.where(since > 0.0, 1.0 - np.cos(25.0 * since), 0.0)
+    moment = step + weighed * (turning - 0.6 * step) + 0.004 * rng.standard_normal((24, len(since)))
+    flat = np.broadcast_to(turning, moment.shape)
+    return np.stack([20.0 * moment, 0.0 * moment], 2), np.stack([20.0 * flat, 0.0 * flat], 2), since
+
+
+def late(since: np.ndarray) -> np.ndarray:
+    tail = np.where(since > 0.0, 4.0 * np.exp(-np.maximum(since, 0.0) / 0.018), 0.0)
+    return np.stack([tail, 0.0 * tail], 1)
+
+
+@pytest.mark.parametrize(("swings", "weighed"), [(0.0, 0.0), (0.5, 0.05), (0.5, -0.05)])
+def test_a_tail_is_told_on_a_bag_that_was_weighed_wrong_too(swings: float, weighed: float) -> None:
+    moment, turning, since = blows(swings, weighed)
+    assert learnt(moment, turning, since) == AT_ONCE
+    found = learnt(moment - late(since), turning - 0.6 * late(since), since)
     assert found.left(np.array(0.025)) == pytest.approx(0.2 * np.exp(-0.025 / 0.018), abs=0.015)
+
+
+def test_a_limb_that_stays_now_and_then_is_no_leather() -> None:
+    moment, turning, since = blows(0.0, 0.0)
+    moment[::6] -= 1.5 * late(since)
+    assert learnt(moment, turning, since) == AT_ONCE

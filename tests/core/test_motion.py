@@ -15,7 +15,7 @@ from agile_strike.core.student.course import course_of
 from agile_strike.core.student.feet import feet_measures, sole_state, soles
 from agile_strike.core.student.gravity import gravity_of, wandered
 from agile_strike.core.student.grid import AFTER, BEFORE, STEP_S
-from agile_strike.core.student.guard import BESIDE_LEVEL, restlessness
+from agile_strike.core.student.guard import BESIDE_LEVEL, calm, restlessness
 from agile_strike.core.student.strap import leaving, steadied
 from agile_strike.core.student.trunk import chain_order
 from agile_strike.core.student.unclip import Clipped
@@ -82,6 +82,36 @@ def test_single_lost_samples_are_bridged_and_long_gaps_are_told() -> None:
     assert bool(whole.seen(np.array(0.5), np.array(1.5)))
     assert not bool(whole.seen(np.array(1.9), np.array(2.2)))
     assert not bool(whole.seen(np.array(-0.5), np.array(0.2)))
+
+
+@pytest.mark.parametrize(("at_s", "much"), [(1.0, False), (3.0, True)])
+def test_a_lost_packet_is_bridged_in_a_guard_and_leaves_a_strike_open(at_s: float, much: bool) -> None:
+    t = np.arange(0.0, 4.0, 0.001)
+    sway, strike = 0.4 * np.sin(2 * np.pi * t), 60.0 * np.exp(-0.5 * ((t - 3.0) / 0.015) ** 2)
+    accel = np.column_stack([sway + strike, 0.0 * t, 9.81 + 0.0 * t])
+    lost = (t > at_s - 0.02) & (t < at_s + 0.02)
+    with_hole = np.where(lost[:, None], np.nan, accel)
+    course, _ = course_of(unit_of(with_hole, 0.0 * with_hole, 1000.0), np.zeros(0))
+    gained = np.diff(course.near(np.zeros(1), 3.9).upto(np.array([[at_s - 0.1, at_s + 0.1]])), axis=1)[0, 0, 3:]
+    true = accel[(t >= at_s - 0.1) & (t < at_s + 0.1)].sum(axis=0) * 0.001
+    off = float(np.linalg.norm(gained - true))
+    assert (off > 0.3) == much
+    assert off < 4.0 * course.holes.speed_sd_m_s[0] or much
+    begins, ends = course.holes.unbroken(np.array([at_s - 0.3, at_s, at_s + 0.3]))
+    edge = pytest.approx(at_s, abs=0.03)
+    assert (ends[0] == edge) == (begins[2] == edge) == much
+    assert course.holes.parts([(0.0, 4.0)]) == ([(0.0, edge), (edge, 4.0)] if much else [(0.0, 4.0)])
+
+
+def test_what_darts_out_and_home_is_cut_from_a_guard_but_not_what_another_limbs_strike_does() -> None:
+    rng = np.random.default_rng(4)
+    pushed = 0.01 * (np.array([0.0, 0.0, 9.81]) + 0.3 * rng.standard_normal((1000, 3)))
+    pushed[500:520, 0] += 0.01 * 15.0
+    how = calm(pushed, [(0.0, 10.0)], 0.01)
+    (_, until), (again, _) = how.parts(pushed, [(0.0, 10.0)], 0.01, np.zeros(0))
+    assert until == pytest.approx(4.8, abs=0.06)
+    assert again == pytest.approx(5.4, abs=0.06)
+    assert how.parts(pushed, [(0.0, 10.0)], 0.01, np.array([5.1])) == [(0.0, 10.0)]
 
 
 def clipped_way(true: Floats) -> tuple[float, Clipped]:
@@ -171,7 +201,7 @@ def test_up_and_the_gyros_bias_are_found_in_a_guard_that_is_never_still() -> Non
     bias = np.array([0.01, -0.006, 0.004])
     whole, _ = course_of(restless(bias), np.zeros(0))
     quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
-    track, _ = gravity_of(whole, quiet)
+    track, _ = gravity_of(whole, quiet, np.zeros(0))
     assert track.gyro_bias_rad_s == pytest.approx(bias, abs=0.002)
     g, sd = track.at(np.array([20.0, 40.0]))
     assert np.linalg.norm(g, axis=1) == pytest.approx([G, G], abs=0.1)
@@ -184,15 +214,15 @@ def test_only_a_unit_that_slipped_is_said_to_have() -> None:
     quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
     for slip, told in ((0.0, False), (0.2, False), (1.0, True)):
         whole, _ = course_of(restless(np.zeros(3), slip), np.zeros(0))
-        assert gravity_of(whole, quiet)[0].slipped is told
+        assert gravity_of(whole, quiet, np.zeros(0))[0].slipped is told
 
 
 def test_an_arm_that_is_held_otherwise_where_it_is_put_has_not_slipped() -> None:
     quiet = [(a + 0.5, a + 2.6) for a in np.arange(0.0, 57.0, 3.0)]
     for turned, told in ((0.7, False), (1.4, True)):
         whole, _ = course_of(restless(np.zeros(3), turned), np.zeros(0))
-        known, track = gravity_of(whole, quiet)
-        assert wandered(track, known, quiet, 0.25).slipped is told
+        known, track = gravity_of(whole, quiet, np.zeros(0))
+        assert wandered(track, known, quiet, np.zeros(0), 0.25).slipped is told
 
 
 WEIGHT = 70.0 * G

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from agile_strike.core.analysis import analyse
+from agile_strike.core.doubts import too_wide
 from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
 from agile_strike.core.simulation.score import Score, pooled, score
@@ -16,6 +17,7 @@ from agile_strike.core.student import align, stamps
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.guard import wandering
+from agile_strike.core.student.joined import TOO_WIDE
 from agile_strike.core.student.net import borne_out
 from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.still import still_sd
@@ -65,6 +67,26 @@ def test_a_hand_that_is_put_elsewhere_is_measured_by_its_pauses(
     assert elsewhere.worst(measure) < worst
     assert elsewhere.covered(measure) >= 0.88
     assert elsewhere.there(measure) >= 0.85
+
+
+def test_feints_and_lost_packets_cost_no_figure_without_a_word() -> None:
+    feints = {"bounce_m": 0.008, "sway_m": 0.012, "tremor_m": 0.004, "shadows_m": 0.25}
+    played = [world(seed, Body(**feints), mess=WearMess(lost_share=lost)) for seed, lost in ((24, 0.0), (25, 0.01))]  # type: ignore[arg-type]
+    told = pooled([score(analyse(p.recording), p) for p in played])
+    for measure, worst in (("peak_speed_m_s", 2.0), ("flight_ms", 5.0), ("pullback_mm", 15.0)):
+        assert told.worst(measure) < worst, measure  # 4, 10 and 35 with feints taken for a guard; 16 % across a hole
+        assert told.covered(measure) >= 0.9, measure
+        assert told.there(measure) >= 0.75, measure
+
+
+def test_what_is_known_too_loosely_is_not_told_and_says_why() -> None:
+    walks = analyse(world(26, Body(bounce_m=0.006, sway_m=0.01, walks_m=0.25)).recording)
+    loose = [n for n in walks.not_measured if n.why == TOO_WIDE]
+    assert loose
+    for n in loose:
+        assert n.strike is not None
+        assert n.measure not in walks.strikes[n.strike].measures
+    assert all(not too_wide(s.measures) for s in walks.strikes)
 
 
 def test_only_a_hand_that_goes_elsewhere_is_said_to() -> None:

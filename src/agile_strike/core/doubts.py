@@ -9,14 +9,16 @@ and of 144 worlds), and looked at in other draws (`simulation.world_report`) and
 
 from collections.abc import Mapping
 
+import numpy as np
+
 from agile_strike.core.measured import Measured
 
 STRETCH: dict[str, float] = {
-    "bag_energy_j": 1.25, "contact_speed_m_s": 1.3, "direction_deg": 1.15, "drop_mm": 1.8, "flight_ms": 1.5,
-    "hand_before_ms": 1.1, "hip_tilt_deg": 1.1, "hit_below_top_m": 1.2, "lead_heel_pct": 1.3,
+    "bag_energy_j": 1.4, "contact_ms": 1.1, "contact_speed_m_s": 1.15, "direction_deg": 1.15, "drop_mm": 2.0,
+    "flight_ms": 1.35, "hand_before_ms": 1.1, "hip_tilt_deg": 1.1, "hit_below_top_m": 1.25, "lead_heel_pct": 1.3,
     "lead_load_contact_pct": 1.75, "lead_load_start_pct": 1.5, "lean_deg": 1.15, "load_shift_pct": 1.6,
-    "off_centre_m": 1.15, "peak_speed_m_s": 1.35, "pelvis_rise_mm": 1.9, "pivot_deg": 1.1, "pullback_mm": 1.8,
-    "push_bw_s": 1.45, "rise_ms": 1.3, "separation_deg": 1.15, "settle_ms": 1.15, "tell_ms": 2.0,
+    "off_centre_m": 1.2, "peak_speed_m_s": 1.2, "pelvis_rise_mm": 1.8, "pivot_deg": 1.1, "pullback_mm": 1.6,
+    "push_bw_s": 1.45, "push_index": 1.25, "rise_ms": 1.3, "separation_deg": 1.15, "settle_ms": 1.15, "tell_ms": 1.8,
     "turnover_late_pct": 1.15,
 }  # fmt: skip
 
@@ -32,6 +34,23 @@ SHARED: dict[str, float] = {
     "tell_ms": 0.08, "torso_before_ms": 0.94, "torso_peak_deg_s": 0.87, "turn_deg": 0.58, "turn_done_pct": 0.68,
     "turnover_deg": 0.7, "turnover_late_pct": 0.69,
 }  # fmt: skip
+
+
+#: beyond these doubts a figure says less than its absence, and is not told: as the measure, then as a share of it
+MOST: dict[str, float] = {
+    "drop_mm": 45.0, "flight_ms": 9.0, "pullback_mm": 45.0, "return_drop_mm": 45.0, "return_ms": 45.0,
+    "settle_ms": 250.0,
+}  # fmt: skip
+MOST_SHARE: dict[str, float] = {"contact_speed_m_s": 0.07, "peak_speed_m_s": 0.06}
+
+
+def too_wide(measures: Mapping[str, Measured]) -> frozenset[str]:
+    """Those of which so little is known that they are not told."""
+    return frozenset(
+        n
+        for n, m in measures.items()
+        if m.sd > MOST.get(n, np.inf) or m.sd > MOST_SHARE.get(n, np.inf) * abs(m.value)
+    )
 
 
 def held(measures: Mapping[str, Measured]) -> dict[str, Measured]:

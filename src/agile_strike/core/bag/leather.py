@@ -20,10 +20,12 @@ FEWEST = 8  # blows
 CLEAN = 0.04  # of a blow's moment: what else moves the bag may leave so much
 CLEAN_BY_S = 0.008
 HARD = 0.3  # of the middle blow's moment: softer ones say little
-LEAST_LEFT, LEAST_PER_S = 0.022, 2.2  # share left where the fit begins, and over its time: what passes for a tail
-MOST = 0.6  # a limb that pushes for longer than blows do, not leather: its moment climbs on and stops
-SURE = 4.5  # standard errors from nought
-LEAVES = 0.5  # misfit with a tail over that without
+LEAST_LEFT, LEAST_PER_S = 0.017, 2.2  # share left where the fit begins, and over its time: what passes for a tail
+#: a limb that pushes for longer than blows do, not leather: its moment climbs on and stops; of the whole, and of a tail
+#: of which much is left where the fit begins
+MOST, MOST_SLOW, SLOW_LEFT = 0.6, 0.35, 0.06
+#: standard errors from nought, and misfit with a tail over that without: either is clear where the other is very clear
+SURE, LEAVES = (4.5, 9.0), (0.5, 0.65)
 WEIGHED_SD, EVEN_SD = 0.05, 0.002  # of mass against inertia; of the middle moment of many blows, over its jump
 
 
@@ -66,14 +68,17 @@ def learnt(moment: Floats, turning: Floats, since_s: Floats) -> Tail:
     alike, swing = (
         np.median(x[clean] - x[clean][:, before].mean(axis=1, keepdims=True), axis=0) for x in (along, turned)
     )
-    s = min(TRIED_S, key=lambda s: _fitted(alike[None], since_s, s, swing).left[0])
+    tried = [(s, _fitted(alike[None], since_s, s, swing)) for s in TRIED_S]
+    s = min((x for x in tried if x[1].share[0] < MOST), key=lambda x: x[1].left[0], default=tried[-1])[0]
     of_all, of_each = (_fitted(x, since_s, s, swing) for x in (alike[None], along[clean]))
     share = float(of_all.share[0])
     spread = 1.4826 * float(np.median(np.abs(of_each.share - np.median(of_each.share))))
-    sure = share * clean.sum() ** 0.5 > SURE * spread
-    seen = share * np.exp(-AFTER_S[0] / s) > LEAST_LEFT and LEAST_PER_S * s < share < MOST
-    fits = of_all.left[0] < LEAVES * _fitted(alike[None], since_s, None, swing).left[0]
-    return Tail(share, s) if sure and seen and fits else AT_ONCE
+    errors = share * float(clean.sum()) ** 0.5 / max(spread, 1e-9)
+    left = share * float(np.exp(-AFTER_S[0] / s))
+    seen = left > LEAST_LEFT and LEAST_PER_S * s < share < (MOST if left < SLOW_LEFT else MOST_SLOW)
+    misfit = of_all.left[0] / _fitted(alike[None], since_s, None, swing).left[0]
+    clear = any(errors > sure and misfit < leaves for sure, leaves in zip(SURE, LEAVES, strict=True))
+    return Tail(share, s) if clear and seen else AT_ONCE
 
 
 def _sides(since_s: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:

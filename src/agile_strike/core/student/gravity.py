@@ -27,6 +27,8 @@ WARMING_RAD_S = 0.006  # by which a bias may change through an evening
 NOTHING: Floats = np.zeros(0)
 BIAS_SEEN_S = 400.0
 LEAST_SD_M_S2 = 0.012
+LAGS = (1, 3, 6)  # pieces apart, at which gravity's turning is looked at
+TURNED_M_S2 = 0.1  # at a hole, beyond which that says nothing of a bias
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
 SLIPPED_ELSEWHERE_DEG = 60.0  # of a limb that is put elsewhere, and turns with that
@@ -50,6 +52,7 @@ class Gravity:
     hole_s: Floats = field(default_factory=lambda: NOTHING)  #: (h,) instants at which samples were missing
     hole_var: Floats = field(default_factory=lambda: NOTHING)  #: (h,) m2/s4, by which gravity may seem to turn there
     calm: Calm = field(default_factory=Calm)
+    bias_sd: Floats = field(default_factory=lambda: np.zeros(2))  #: of the bias, rad/s, and of its change, rad/s2
 
     def bias_at(self, instants_s: Floats) -> Floats:
         """The gyro's bias (n, 3) at instants (n,) of the unit's clock, rad/s."""
@@ -62,18 +65,42 @@ class Gravity:
             return np.tile([0.0, 0.0, GRAVITY_M_S2], (len(instants_s), 1)), np.full(len(instants_s), GRAVITY_M_S2)
         apart = self.piece_s[None, :] - instants_s[:, None]
         near = np.exp(-0.5 * (apart / SPREAD_S) ** 2) + 1e-9
-        across = np.abs(self.turned(self.piece_s)[None, :] - self.turned(instants_s)[:, None])
-        variance = self.piece_sd**2 + across
-        weight = near / variance
+        weight, across = self._across_holes(instants_s, near / self.piece_sd**2)
         # a line, since what is left of a gyro's bias turns gravity; its slope is known to be small
         design = np.stack([np.ones_like(apart), apart], axis=2)
-        normal = np.einsum("skb,skc,sk->sbc", design, design, weight) + np.diag([0.0, SLOPE_M_S3**-2])
+        slope = self._slope_sd(instants_s)
+        normal = np.einsum("skb,skc,sk->sbc", design, design, weight)
+        normal[:, 1, 1] += slope**-2
         inverse: Floats = np.linalg.inv(normal)
         of_piece = np.einsum("sbc,skc,sk->skb", inverse[:, :1], design, weight)[:, :, 0]
-        sd = np.sqrt((of_piece**2 * variance).sum(axis=1) + (inverse[:, 0, 1] / SLOPE_M_S3) ** 2 + across.min(axis=1))
+        shared = (of_piece * np.sqrt(across)) * np.where(apart < 0.0, 1.0, 1j)  # all beyond a hole are off alike
+        variance = (of_piece**2 * self.piece_sd**2).sum(axis=1) + np.abs(shared.sum(axis=1)) ** 2
+        sd = np.sqrt(variance + (inverse[:, 0, 1] / slope) ** 2)
         # not brought to 9.81: what the unit's scale and bias make of gravity is what must be taken off. Summed row by
         # row: a product of matrices gives one contact other bits than many
         return (of_piece[:, :, None] * self.piece_g).sum(axis=1), np.hypot(sd, LEAST_SD_M_S2)
+
+    def _slope_sd(self, instants_s: Floats) -> Floats:
+        """How fast (n,) gravity may seem to turn at instants (n,) by what is not known of the gyro's bias, m/s3."""
+        away = np.clip(instants_s, self.seen_s[0], self.seen_s[1]) - 0.5 * (self.seen_s[0] + self.seen_s[1])
+        return np.asarray(np.hypot(SLOPE_M_S3, GRAVITY_M_S2 * np.hypot(self.bias_sd[0], away * self.bias_sd[1])))
+
+    def _across_holes(self, instants_s: Floats, weight: Floats) -> tuple[Floats, Floats]:
+        """Weights (s, k) of pieces without those of what turned at holes meanwhile, and its variance (s, k). However
+        many pieces lie beyond a hole, together they say no more than it leaves open (Sherman and Morrison 1950)."""
+        turned = self.turned(self.piece_s)
+        across = np.abs(turned[None, :] - self.turned(instants_s)[:, None])
+        before = self.piece_s[None, :] < instants_s[:, None]
+        none = np.zeros((len(instants_s), 1))
+        earlier, later = (
+            np.concatenate([none, np.cumsum(np.where(side, weight, 0.0), axis=1)], axis=1) for side in (before, ~before)
+        )
+        beyond = np.where(
+            before,
+            earlier[:, np.searchsorted(turned, turned, side="right")],
+            later[:, -1:] - later[:, np.searchsorted(turned, turned)],
+        )
+        return weight / (1.0 + across * beyond), across
 
     def turned(self, instants_s: Floats) -> Floats:
         """Variance (n,) of gravity's seeming turns at all holes before instants (n,)."""
@@ -112,8 +139,8 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]], carried_s: Flo
     known = Gravity(
         bias, np.zeros(3), seen_s, NOTHING, NOTHING, NOTHING, NOTHING, USUAL, False, holes.to_s, hole_var, still
     )
-    left, drift = _drift(part, pieces, known.turned(pieces.at_s + COARSE_S * first))
-    known = replace(known, gyro_bias_rad_s=bias + left, gyro_drift_rad_s2=drift)
+    left, drift, bias_sd = _drift(part, pieces, known.turned(pieces.at_s + COARSE_S * first))
+    known = replace(known, gyro_bias_rad_s=bias + left, gyro_drift_rad_s2=drift, bias_sd=bias_sd)
     attitude = attitude_from(steps, known.bias_at(_begins_s(0, len(steps))))
     found = _pieces(attitude.pushed, quiet_s)
     anchors = attitude.attitude[::SECOND]
@@ -229,11 +256,12 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]], wander_m: float 
     return _Pieces(starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard)
 
 
-def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, Floats]:
+def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, Floats, Floats]:
     """What is left of the gyro's bias (3,), body axes, in the middle of a track, and how fast it changes (3,), from how
-    gravity seems to turn from piece to piece; `turned` (k,) is the variance of what holes up to each made of it."""
+    gravity seems to turn from piece to piece, and the doubt of both (2,); `turned` (k,) is the variance of what holes
+    up to each made of it."""
     if len(pieces.at_s) < 2:
-        return np.zeros(3), np.zeros(3)
+        return np.zeros(3), np.zeros(3), np.zeros(2)
     axes = rotate(track.attitude[:, None, :], np.broadcast_to(np.eye(3), (len(track.attitude), 3, 3)))
     length_s = COARSE_S * len(axes)
     away = COARSE_S * np.arange(len(axes)) - 0.5 * length_s
@@ -241,7 +269,7 @@ def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, 
     feigned = np.cumsum(np.concatenate([axes, away[:, None, None] * axes], axis=1), axis=0) * COARSE_S
     at = np.clip(np.rint(pieces.at_s / COARSE_S).astype(np.int64), 0, len(feigned) - 1)
     normal, target = np.diag(np.repeat([BIAS_PRIOR_RAD_S, WARMING_RAD_S / length_s], 3) ** -2.0), np.zeros(6)
-    for lag in (1, 3, 6):
+    for lag in LAGS:
         if len(at) <= lag:
             break
         way = feigned[at[lag:]] - feigned[at[:-lag]]
@@ -249,8 +277,11 @@ def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, 
         # in a frame that turns with the bias gravity seems to move by turn x g
         design = np.cross(way, g[:, None, :])
         moved = pieces.g[lag:] - pieces.g[:-lag]
-        weight = 1.0 / (pieces.sd[lag:] ** 2 + pieces.sd[:-lag] ** 2 + turned[lag:] - turned[:-lag])
+        weight = 1.0 / (pieces.sd[lag:] ** 2 + pieces.sd[:-lag] ** 2)
+        weight[turned[lag:] - turned[:-lag] > TURNED_M_S2**2] = 0.0
         normal += np.einsum("kbi,kci,k->bc", design, design, weight)
         target += np.einsum("kbi,ki,k->b", design, moved, weight)
     solved = np.asarray(np.linalg.solve(normal, target))
-    return solved[:3], solved[3:]
+    # pairs that many pieces apart share pieces, and say less than as many that do not
+    variance = len(LAGS) * np.diag(np.linalg.inv(normal))
+    return solved[:3], solved[3:], np.sqrt(variance.reshape(2, 3).mean(axis=1))

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from agile_strike.core.doubts import held
+from agile_strike.core.doubts import held, too_wide
 from agile_strike.core.measures.of_student import BODY_MEASURES
 from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE
@@ -27,6 +27,7 @@ UNIT_OF = {
     "cues": "call-outs",
     "bag": "bag unit",
 }
+TOO_WIDE = "the guard moved too much beside this strike to say it: what is known leaves more open than the figure says"
 NO_TURN_RATES = "gave no turn rates"  # a gyro that was off, or left out of the file
 WORN_FOR = {"hand": ("wrist", "forearm"), "elbow": ("forearm", "wrist"), "foot": ("ankle",), "knee": ("ankle",)}
 #: measures that are absent because nothing of the kind happened, not because a unit failed
@@ -73,7 +74,7 @@ def with_student(recording: Recording, found: list[Strike], alone: Found | None 
     untied = sorted(n for n, c in said.clocks.items() if not c.aligned)
     whole = lacking(_have(recording, said.clocks) if alone is None else _have(recording, said.clocks) | {"limb"})
     notes = [NotMeasured(name, _why(need, recording, untied, silent)) for name, need in whole]
-    notes += _of_single(out, {m for m, _ in whole}, silent)
+    notes += _of_single(out, {m for m, _ in whole}, silent, [too_wide(held(o.measures)) for o in said.strikes])
     flags = (*said.flags, *(f"not_aligned:{n}" for n in untied))
     return WithStudent(out, said.state, flags, notes)
 
@@ -93,11 +94,13 @@ def contacts_of(found: Sequence[Strike]) -> list[Contact]:
 
 
 def added(strike: Strike, more: OfStudent) -> Strike:
-    """A strike with what worn units say of it."""
+    """A strike with what worn units say of it, as far as that says anything."""
+    told_of = held(more.measures)
+    wide = too_wide(told_of)
     return replace(
         strike,
         limb=more.limb,
-        measures=strike.measures | held(more.measures),
+        measures=strike.measures | {n: m for n, m in told_of.items() if n not in wide},
         flags=(*strike.flags, *more.flags, *_implausible(more)),
         chain_order=more.chain_order,
         launch_s=more.launch_s,
@@ -105,10 +108,13 @@ def added(strike: Strike, more: OfStudent) -> Strike:
     )
 
 
-def _of_single(strikes: list[Strike], missing: set[str], silent: list[str]) -> list[NotMeasured]:
-    """Why single strikes lack what others of the recording have."""
+def _of_single(
+    strikes: list[Strike], missing: set[str], silent: list[str], wide: list[frozenset[str]]
+) -> list[NotMeasured]:
+    """Why single strikes lack what others of the recording have; of each, what was known too loosely."""
     notes = []
     for i, s in enumerate(strikes):
+        notes += [NotMeasured(n, TOO_WIDE, i) for n in sorted(wide[i])]
         why = "the limb's unit was clipped, hidden or never in the guard beside this strike"
         if s.launch_s is not None:
             why = "this strike did not show it: too little time in the guard, or samples missing"
@@ -117,7 +123,11 @@ def _of_single(strikes: list[Strike], missing: set[str], silent: list[str]) -> l
         notes += [
             NotMeasured(m.name, why, i)
             for m in BODY_MEASURES
-            if m.numeric and m.name not in missing and m.name not in s.measures and m.name not in HAPPENS
+            if m.numeric
+            and m.name not in missing
+            and m.name not in s.measures
+            and m.name not in HAPPENS
+            and m.name not in wide[i]
         ]
         if told(s.measures) and "tell_ms" not in s.measures:
             why = "the limb gave itself away, but its guard swayed too much to say since when"

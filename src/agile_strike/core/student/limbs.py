@@ -15,6 +15,7 @@ NEAR_S = 0.012
 SWING_S = 0.12
 CLEAR = 1.6  # one unit's sign of contact over the next best
 LEAST_SIGN = 40.0  # m/s2 of step; a limb that hits a bag feels hundreds
+LIGHT, ALONE = 22.0, 3.0  # of a child's light hand; and so many times what any other limb feels
 SWAPPED_SHARE, SWAPPED_LEAST = 0.8, 4
 SIDES = {"left": "right", "right": "left"}
 
@@ -112,10 +113,11 @@ def _signs(unit: UnitSignal, at_s: Floats) -> Floats:
 
 def _felt(names: list[str], signs: dict[str, Floats], i: int) -> tuple[str, bool]:
     order = sorted(names, key=lambda n: -signs[n][i])
-    if not order or signs[order[0]][i] < LEAST_SIGN:
+    most, next_most = (signs[order[k]][i] if k < len(order) else 0.0 for k in (0, 1))
+    alone = next_most > 0.0 and most >= max(LIGHT, ALONE * next_most)
+    if most < LEAST_SIGN and not alone:
         return "", False
-    clear = len(order) == 1 or signs[order[0]][i] >= CLEAR * signs[order[1]][i]
-    return order[0], clear
+    return order[0], bool(most >= CLEAR * next_most)
 
 
 def _name(units: dict[str, UnitSignal], names: list[str], unit: str, plan: str, swapped: bool) -> str:

@@ -18,6 +18,7 @@ from agile_strike.core.student.guard import Calm, Guard, Sway
 Floats = NDArray[np.float64]
 ARRAYS = (
     "gyro_bias_rad_s", "gyro_drift_rad_s2", "seen_s", "anchors", "piece_s", "piece_g", "piece_sd", "hole_s", "hole_var",
+    "bias_sd",
 )  # fmt: skip
 
 
@@ -66,7 +67,7 @@ class BodyState:
 
 def _gravity(said: dict[str, Any]) -> Gravity:
     guard = Guard(Sway(**said["guard"]["level"]), Sway(**said["guard"]["height"]))
-    none = {"anchors": (0, 4), "piece_g": (0, 3), "gyro_drift_rad_s2": (3,), "seen_s": (2,)}
+    none = {"anchors": (0, 4), "piece_g": (0, 3), "gyro_drift_rad_s2": (3,), "seen_s": (2,), "bias_sd": (2,)}
     # a take that was open while the server was renewed has a state that says nothing of a drift
     arrays = {a: np.array(said[a]) if said.get(a) else np.zeros(none.get(a, (0,))) for a in ARRAYS}
     return Gravity(**arrays, guard=guard, slipped=said["slipped"], calm=Calm(**said.get("calm", {})))

@@ -128,8 +128,10 @@ def stretches(unit: Tracked, contacts: Contacts, part: str = STRUCK) -> Stretche
     others = (beside.last_to_s, beside.next_from_s)
     if part == MET:
         others = (np.full_like(at, -np.inf), np.full_like(at, np.inf))
-    others = tuple(np.where((at + x >= whole_from) & (at + x <= whole_to), x, np.inf) for x in others)
-    met = tuple(met_again(out, track, upright, at, when) for when in others)
+    met = tuple(
+        met_again(out, track, upright, at, np.where((at + x >= whole_from) & (at + x <= whole_to), x, np.inf))
+        for x in others
+    )
     alone = _alone(t, contacts) & (edges > whole_from[:, None]) & (edges < whole_to[:, None])
     moments = still(t, out.velocity, turn / STEP_S, guard.gravity, alone) if part != CARRIED else None
     link_sd = np.hypot(LOOSE_LINK_SD_M if part == MET else LINK_SD_M, HIDDEN_M_S * contacts.hidden_s)

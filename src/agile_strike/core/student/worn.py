@@ -90,9 +90,11 @@ def _evening(
     carried: dict[str, Floats] = {}
     for name, mine in _makers(units, found).items():
         own = _own(clocks[name], at[mine], lengths[mine])
-        carried[name] = clocks[name].own(np.delete(at, mine))
+        carried[name] = clocks[name].own(at[[bool(u) and u != name for u in found.unit]])
         course, clipped = course_of(units[name], own.at_s)
-        quiet[name] = _quiet(np.concatenate([own.at_s, clocks[name].own(stamped)]), units[name].length_s)
+        unclaimed = at[[not u for u in found.unit]]  # may be this limb's as well
+        jolts = np.concatenate([own.at_s, clocks[name].own(np.concatenate([stamped, unclaimed]))])
+        quiet[name] = _quiet(jolts, units[name].length_s)
         gravity, attitude = gravity_of(course, quiet[name], carried[name])
         made[name] = Limb(Tracked(course, attitude, gravity), mine, replace(own, clipped=clipped))
     made |= _put_elsewhere(units, made, quiet, carried)
