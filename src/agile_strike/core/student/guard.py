@@ -21,14 +21,15 @@ Floats = NDArray[np.float64]
 SWAY_S, BOUNCE_S = 0.4, 0.09  # time over which slow sway and bounce forget themselves
 WANDER_S = 0.6  # in which a hand that goes elsewhere is there
 PAUSED_M_S = 0.25  # of a moment's doubt, below which a hand pauses
+#: how still a pause is told to be: strictly, and so that a guard that bounces pauses too, of which more is asked
+PAUSES, ONE_PLACE_M = ((0.2, 0.2), (0.1, 0.3)), (0.06, 0.075)
 LONGEST_MOVE_S = 2.5
 BESIDE_S = 2.6  # before a contact, in which its guard is looked at
 FEWEST_MOVES = 4
-ONE_PLACE_M = 0.06  # a guard that sways by 2 cm about one place seldom seems to go farther
 MOSTLY_PCT = 70.0  # before many strikes the way there is not seen: it was not still at both ends
 WANDERS = 1.4  # times: places that a hand is put to are no Gaussian process, and the next may be farther
 DART_S, DART_BESIDE_S = 0.05, 0.2
-DARTS, DART_M_S2 = 6.0, 4.0  # times as hard as mostly, and at least so hard
+DARTS, DART_M_S2 = 8.0, 6.0  # times as hard as mostly, and at least so hard
 CARRIED_S = 0.8  # beside another limb's contact
 JITTER_M = 0.003
 UNSEEN = 1e6
@@ -164,23 +165,28 @@ def wandering(pushed: Floats, turned: Floats, gravity: Floats, spans: list[tuple
     so the way between them is known to centimetres whatever gravity was taken for. A guard that is never still says
     nothing and counts as one place.
     """
-    wide = round(WIDE_S / step_s)
-    beside = round(BESIDE_S / step_s)
+    ways = (_ways(pushed, turned, gravity, spans, step_s, *how) for how in PAUSES)
+    usual = [float(np.percentile(w, MOSTLY_PCT)) if len(w) >= FEWEST_MOVES else 0.0 for w in ways]
+    return max(WANDERS * u if u > least else 0.0 for u, least in zip(usual, ONE_PLACE_M, strict=True))
+
+
+def _ways(
+    pushed: Floats, turned: Floats, gravity: Floats, spans: list[tuple[int, int]], step_s: float, *how: float
+) -> list[float]:
+    """The longest way (m) between two pauses in each of some stretches, told by `how` (see `still_sd`)."""
+    wide, beside = round(WIDE_S / step_s), round(BESIDE_S / step_s)
     ways: list[float] = []
     for (first, last), g in zip(spans, gravity, strict=True):
         own = slice(max(first, last - beside), last)  # what came before the next contact
         push = pushed[own] - step_s * g
         if len(push) < 3 * wide:
             continue
-        sd = still_sd(push / step_s, turned[own] / step_s, wide)
+        sd = still_sd(push / step_s, turned[own] / step_s, wide, *how)
         at = [k for k in argrelmin(sd, order=wide)[0] if sd[k] < PAUSED_M_S]
         hops = [_way(push[a:b], step_s) for a, b in pairwise(at) if (b - a) * step_s < LONGEST_MOVE_S]
         if hops:
             ways.append(max(hops))
-    if len(ways) < FEWEST_MOVES:
-        return 0.0
-    usual = float(np.percentile(ways, MOSTLY_PCT))
-    return WANDERS * usual if usual > ONE_PLACE_M else 0.0
+    return ways
 
 
 def _way(push: Floats, step_s: float) -> float:

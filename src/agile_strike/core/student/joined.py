@@ -27,7 +27,7 @@ UNIT_OF = {
     "cues": "call-outs",
     "bag": "bag unit",
 }
-TOO_WIDE = "the guard moved too much beside this strike to say it: what is known leaves more open than the figure says"
+TOO_WIDE = "what is known of it in this strike leaves more open than the figure would say"
 NO_TURN_RATES = "gave no turn rates"  # a gyro that was off, or left out of the file
 WORN_FOR = {"hand": ("wrist", "forearm"), "elbow": ("forearm", "wrist"), "foot": ("ankle",), "knee": ("ankle",)}
 #: measures that are absent because nothing of the kind happened, not because a unit failed

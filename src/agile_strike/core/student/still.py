@@ -47,7 +47,7 @@ def still(t: Floats, velocity: Floats, rate: Floats, gravity: Floats, usable: ND
     return Still(at, np.where(free & (sd < MOST_M_S), OVERLAP * sd, np.inf))
 
 
-def still_sd(pushed: Floats, rate: Floats, wide: int) -> Floats:
+def still_sd(pushed: Floats, rate: Floats, wide: int, pushed_s: float = PUSHED_S, lever_m: float = LEVER_M) -> Floats:
     """Doubt (..., n) of a velocity of nought, m/s, from accelerations and rates (..., n, 3) over `wide` samples."""
     push, turn = (uniform_filter1d((x**2).sum(axis=-1), wide, axis=-1, mode="nearest") for x in (pushed, rate))
-    return np.asarray(np.sqrt(FLOOR_M_S**2 + PUSHED_S**2 * push + LEVER_M**2 * turn))
+    return np.asarray(np.sqrt(FLOOR_M_S**2 + pushed_s**2 * push + lever_m**2 * turn))

@@ -18,7 +18,7 @@ Floats = NDArray[np.float64]
 
 TELL_S = 0.4
 TELL_M = 0.015
-TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.008, 0.8, 0.017  # speed, in doubts; beyond, a top is too broad
+TELL_SD_S, TELL_SD_SHARE, MOST_TELL_SD_S = 0.008, 0.5, 0.02  # speed, in doubts; beyond, a top is too broad
 LEADS_S, QUICK_S = 0.12, 0.2  # of launch, in which a tell ends; before that, in which it is quickest
 QUICK_SHARE, BEGUN_SHARE = 0.15, 0.05  # of its quickest, at which it begins; of its way
 EVEN = 5  # steps

@@ -90,10 +90,11 @@ def _evening(
     carried: dict[str, Floats] = {}
     for name, mine in _makers(units, found).items():
         own = _own(clocks[name], at[mine], lengths[mine])
-        carried[name] = clocks[name].own(at[[bool(u) and u != name for u in found.unit]])
+        others = np.array([bool(u) and not _one_limb(units[u], units[name]) for u in found.unit])
+        carried[name] = clocks[name].own(at[others])
         course, clipped = course_of(units[name], own.at_s)
-        unclaimed = at[[not u for u in found.unit]]  # may be this limb's as well
-        jolts = np.concatenate([own.at_s, clocks[name].own(np.concatenate([stamped, unclaimed]))])
+        # what no unit felt may be this limb's as well
+        jolts = clocks[name].own(np.concatenate([at[~others], stamped]))
         quiet[name] = _quiet(jolts, units[name].length_s)
         gravity, attitude = gravity_of(course, quiet[name], carried[name])
         made[name] = Limb(Tracked(course, attitude, gravity), mine, replace(own, clipped=clipped))
@@ -173,6 +174,10 @@ def _makers(units: dict[str, UnitSignal], found: Limbs) -> dict[str, Places]:
         if unit.kind in LIMB_KINDS and len(mine):
             out[name] = mine
     return out
+
+
+def _one_limb(a: UnitSignal, b: UnitSignal) -> bool:
+    return a.side == b.side and (a.kind == "ankle") == (b.kind == "ankle")
 
 
 def _through_all(units: dict[str, UnitSignal], clocks: dict[str, UnitClock]) -> list[str]:
