@@ -71,7 +71,9 @@ def test_a_hand_that_is_put_elsewhere_is_measured_by_its_pauses(
 
 def test_feints_and_lost_packets_cost_no_figure_without_a_word() -> None:
     feints = {"bounce_m": 0.008, "sway_m": 0.012, "tremor_m": 0.004, "shadows_m": 0.25}
-    played = [world(seed, Body(**feints), mess=WearMess(lost_share=lost)) for seed, lost in ((24, 0.0), (25, 0.01))]  # type: ignore[arg-type]
+    played = [
+        world(seed, Body(**feints), mess=WearMess(lost_share=lost)) for seed, lost in ((24, 0.0), (25, 0.01), (27, 0.0))
+    ]  # type: ignore[arg-type]
     told = pooled([score(analyse(p.recording), p) for p in played])
     for measure, worst in (("peak_speed_m_s", 2.0), ("flight_ms", 5.0), ("pullback_mm", 15.0)):
         assert told.worst(measure) < worst, measure  # 4, 10 and 35 with feints taken for a guard; 16 % across a hole
@@ -94,7 +96,7 @@ def test_only_a_hand_that_goes_elsewhere_is_said_to() -> None:
         analysis = analyse(world(23, Body(**CALM, moves_m=moves_m)).recording)  # type: ignore[arg-type]
         assert analysis.state.body is not None
         wander = [analysis.state.body.gravity[n].guard.level.wander_m for n in ("leftwrist", "rightwrist")]
-        assert all((w > 0.2) == goes for w in wander), (moves_m, wander)
+        assert all((w > 0.1) == goes for w in wander), (moves_m, wander)
 
 
 def test_a_guard_that_is_never_still_says_nothing_of_where_it_goes() -> None:
@@ -279,7 +281,7 @@ def test_stamps_of_one_end_alone_leave_a_crystals_run_in_the_doubt() -> None:
 @pytest.mark.parametrize("measure", ["pelvis_peak_deg_s", "torso_peak_deg_s", "pivot_deg", "turn_deg", "turnover_deg"])
 def test_what_a_units_seat_costs_is_in_the_doubt_and_no_more(at_random: Score, measure: str) -> None:
     assert at_random.covered(measure) >= 0.85
-    assert at_random.wide(measure) <= 3.5
+    assert at_random.wide(measure) <= 4.0
 
 
 def test_a_light_hand_on_a_soft_bag_ties_its_clock_as_well(at_random: Score) -> None:
