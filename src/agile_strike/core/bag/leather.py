@@ -76,8 +76,8 @@ def learnt(moment: Floats, turning: Floats, since_s: Floats) -> Tail:
     errors = share * float(clean.sum()) ** 0.5 / max(spread, 1e-9)
     left = share * float(np.exp(-AFTER_S[0] / s))
     seen = left > LEAST_LEFT and LEAST_PER_S * s < share < (MOST if left < SLOW_LEFT else MOST_SLOW)
-    misfit = of_all.left[0] / _fitted(alike[None], since_s, None, swing).left[0]
-    clear = any(errors > sure and misfit < leaves for sure, leaves in zip(SURE, LEAVES, strict=True))
+    at_once = _fitted(alike[None], since_s, None, swing).left[0]
+    clear = any(errors > sure and of_all.left[0] < leaves * at_once for sure, leaves in zip(SURE, LEAVES, strict=True))
     return Tail(share, s) if clear and seen else AT_ONCE
 
 

@@ -28,6 +28,7 @@ NOTHING: Floats = np.zeros(0)
 BIAS_SEEN_S = 400.0
 LEAST_SD_M_S2 = 0.012
 LAGS = (1, 3, 6)  # pieces apart, at which gravity's turning is looked at
+BESIDE_PIECES, UNLIKE_SD = 3, 4.0
 TURNED_M_S2 = 0.1  # at a hole, beyond which that says nothing of a bias
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
@@ -253,7 +254,18 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]], wander_m: float 
         left = p[:, :, axes] - design @ fit
         unlike = (left * (weight @ left)).sum(axis=(1, 2)) / (len(axes) * np.maximum(counts - 3, 1))
         sd[way] = np.sqrt(covariance[:, 2, 2] * np.maximum(unlike, 1.0))
-    return _Pieces(starts * COARSE_S + centre[:, 0], rotate(conjugate(upright), g), sd.max(axis=0), guard)
+    gravity = rotate(conjugate(upright), g)
+    return _Pieces(starts * COARSE_S + centre[:, 0], gravity, _as_neighbours(gravity, sd.max(axis=0)), guard)
+
+
+def _as_neighbours(g: Floats, sd: Floats) -> Floats:
+    """The doubts (k,) of pieces: one that is far from what those beside it say (k, 3) was no guard, and says as little
+    as it is off."""
+    wide = min(2 * BESIDE_PIECES + 1, len(g))
+    first = np.clip(np.arange(len(g)) - BESIDE_PIECES, 0, len(g) - wide)
+    near = first[:, None] + np.arange(wide)
+    off = np.linalg.norm(g - np.median(g[near], axis=1), axis=1)
+    return np.where(off > UNLIKE_SD * sd, np.maximum(sd, off), sd)
 
 
 def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, Floats, Floats]:
@@ -282,6 +294,8 @@ def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, 
         normal += np.einsum("kbi,kci,k->bc", design, design, weight)
         target += np.einsum("kbi,ki,k->b", design, moved, weight)
     solved = np.asarray(np.linalg.solve(normal, target))
-    # pairs that many pieces apart share pieces, and say less than as many that do not
-    variance = len(LAGS) * np.diag(np.linalg.inv(normal))
-    return solved[:3], solved[3:], np.sqrt(variance.reshape(2, 3).mean(axis=1))
+    # pairs that many pieces apart share pieces, and say less than as many that do not. A turn about gravity itself
+    # moves it nowhere, and nobody sees it: of three axes the two that are known best count
+    spread: Floats = len(LAGS) * np.asarray(np.linalg.inv(normal), dtype=np.float64)
+    seen = [np.linalg.eigvalsh(spread[i : i + 3, i : i + 3])[:2].mean() for i in (0, 3)]
+    return solved[:3], solved[3:], np.sqrt(np.array(seen))
