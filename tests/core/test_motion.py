@@ -13,9 +13,10 @@ from agile_strike.core.student import rotation as rot
 from agile_strike.core.student.clocks import UnitClock
 from agile_strike.core.student.course import course_of
 from agile_strike.core.student.feet import feet_measures, sole_state, soles
-from agile_strike.core.student.gravity import gravity_of, wandered
+from agile_strike.core.student.gravity import _as_neighbours, gravity_of, wandered
 from agile_strike.core.student.grid import AFTER, BEFORE, STEP_S
 from agile_strike.core.student.guard import BESIDE_LEVEL, calm, restlessness
+from agile_strike.core.student.limbs import _felt
 from agile_strike.core.student.strap import leaving, steadied
 from agile_strike.core.student.trunk import chain_order
 from agile_strike.core.student.unclip import Clipped
@@ -112,6 +113,20 @@ def test_what_darts_out_and_home_is_cut_from_a_guard_but_not_what_another_limbs_
     assert until == pytest.approx(4.8, abs=0.06)
     assert again == pytest.approx(5.4, abs=0.06)
     assert how.parts(pushed, [(0.0, 10.0)], 0.01, np.array([5.1])) == [(0.0, 10.0)]
+
+
+def test_a_piece_unlike_those_beside_it_says_as_little_as_it_is_off() -> None:
+    g = np.tile([0.0, 0.0, G], (9, 1))
+    g[0, 2] += 0.5
+    sd = _as_neighbours(g, np.full(9, 0.09))
+    assert sd[0] == pytest.approx(0.5)
+    assert np.all(sd[1:] == 0.09)
+
+
+def test_a_light_hand_is_claimed_where_no_other_limb_felt_anything() -> None:
+    signs = {"leftwrist": np.array([30.0, 30.0, 15.0, 60.0]), "rightwrist": np.array([4.0, 20.0, 2.0, 50.0])}
+    felt = [_felt(list(signs), signs, i) for i in range(4)]
+    assert felt == [("leftwrist", True), ("", False), ("", False), ("leftwrist", False)]
 
 
 def clipped_way(true: Floats) -> tuple[float, Clipped]:
