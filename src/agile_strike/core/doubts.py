@@ -1,10 +1,10 @@
 """How much wider than a method's own sum a doubt must be to hold in worlds that it was not made in.
 
 A doubt is added up from what a method knows of (noise, clocks, the guard, a seat) and so leaves out what it does not
-know of. By how much is fitted, measure by measure, over worlds drawn at random (`simulation.fit_doubts`: the least
-stretch by which two standard uncertainties hold in 92 of 100 strikes of every family; the larger of two draws, of 50
-and of 144 worlds), and looked at in other draws (`simulation.world_report`) and on a rig. As a Birge ratio does
-(Birge 1932), it widens and never narrows.
+know of. By how much is set, measure by measure, by worlds drawn at random (`simulation.fit_doubts`: the least
+stretch by which two standard uncertainties hold in 92 of 100 strikes of every family), rounded up where a rig or
+single draws asked for more, and looked at in other draws (`simulation.world_report`). As a Birge ratio does (Birge
+1932), it widens and never narrows.
 """
 
 from collections.abc import Mapping
@@ -35,7 +35,6 @@ SHARED: dict[str, float] = {
     "turnover_deg": 0.7, "turnover_late_pct": 0.69,
 }  # fmt: skip
 
-
 #: beyond these doubts a figure says less than its absence, and is not told: as the measure, then as a share of it
 MOST: dict[str, float] = {
     "drop_mm": 45.0, "flight_ms": 9.0, "pullback_mm": 45.0, "return_drop_mm": 45.0, "return_ms": 45.0,
@@ -47,9 +46,7 @@ MOST_SHARE: dict[str, float] = {"contact_speed_m_s": 0.07, "peak_speed_m_s": 0.0
 def too_wide(measures: Mapping[str, Measured]) -> frozenset[str]:
     """Those of which so little is known that they are not told."""
     return frozenset(
-        n
-        for n, m in measures.items()
-        if m.sd > MOST.get(n, np.inf) or m.sd > MOST_SHARE.get(n, np.inf) * abs(m.value)
+        n for n, m in measures.items() if m.sd > MOST.get(n, np.inf) or m.sd > MOST_SHARE.get(n, np.inf) * abs(m.value)
     )
 
 
