@@ -23,9 +23,7 @@ LIMB_KINDS = ("wrist", "forearm", "ankle")
 ORDER = {"pelvis": 0, "torso": 0, "ankle": 1}  # in which clocks are tied by what is between strikes
 CONTACT_JOLT_M_S2 = 45.0
 MOST_JOLTS_PER_CONTACT = 4
-SETTLING = 40
 NEAR_TIED_S = 0.1  # of a clock that contacts have tied already
-STAMP_WEIGHT = 0.25  # against a contact's onset, which is sharper
 
 
 def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock], Floats]:
@@ -47,14 +45,18 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
             pairs[name] = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
             out[name] = pairs[name].clock(name, "contacts")
     start, end = stamps.reference_stamps(units, out, recording.events, contact_s, length_s)
-    start, end, felt = _settled(units, out, pairs, start, end)
+    felt: dict[str, tuple[Floats, Floats]] = {}
     for name, unit in units.items():
-        if name in pairs or unit.kind not in stamps.DELAY_S:
+        if unit.kind not in stamps.DELAY_S or not len(start) + len(end):
             continue
-        by_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
+        if name in pairs:
+            by_stamps = stamps.felt_by(unit, start, end, out[name].offset_s, NEAR_TIED_S, stamps.FAINT_M_S2)
+        else:
+            by_stamps = stamps.felt_by(unit, start, end, unit.starts_s or 0.0, ck.SEARCH_S)
         if by_stamps is not None:
             felt[name] = by_stamps
-            out[name] = ck.Pairs(*by_stamps, np.ones(len(by_stamps[0]))).clock(name, "stamps")
+            if name not in pairs:
+                out[name] = ck.Pairs(*by_stamps, np.ones(len(by_stamps[0]))).clock(name, "stamps")
     if bag is not None and pairs:
         _between_strikes(units, out, pairs, felt, recording.events, contact_s, length_s)
     return out | {n: ck.not_aligned(n) for n in units if n not in out}, np.concatenate([start, end])
@@ -84,10 +86,8 @@ def _between_strikes(
             known.append(name)
         elif units[name].kind in TRUNK and (struck := by_strikes(units[name], contact_s, length_s)) is not None:
             out[name] = struck
-    if not firm.issuperset(known):
-        of_known = {n: f for n, f in felt.items() if n in known}
-        net = adjusted(units, {n: out[n] for n in known}, pairs, of_known, contact_s, length_s)
-        out |= {n: clock for n, clock in net.items() if n not in firm}
+    tied = {n: c for n, c in out.items() if n in known or n in firm}
+    out |= adjusted(units, tied, pairs, {n: f for n, f in felt.items() if n in tied}, contact_s, length_s)
     soles = [n for n in units if units[n].kind == "sole"]
     if not firm.issuperset(soles):
         found = soles_by_load(units, soles, out, events, contact_s, length_s)
@@ -104,30 +104,3 @@ def running(clock: UnitClock, when_s: Floats, length_s: float) -> UnitClock:
     """A clock by the stamps of one end alone: a crystal's run through the evening is in its residual."""
     away_s = float(np.abs(np.array([0.0, length_s]) - when_s.mean()).max())
     return replace(clock, residual_ms=float(np.hypot(clock.residual_ms, 1e-3 * CRYSTAL_PPM * away_s)))
-
-
-def _settled(
-    units: dict[str, UnitSignal],
-    out: dict[str, UnitClock],
-    pairs: dict[str, ck.Pairs],
-    start_s: Floats,
-    end_s: Floats,
-) -> tuple[Floats, Floats, dict[str, tuple[Floats, Floats]]]:
-    """Stamps (3,) at the start and the end, and the limb units' clocks in `out`, by least squares over contacts and
-    stamps: a unit that felt contacts for a short while only learns its drift from the stamps that the others place;
-    and the stamps as each of them felt them, by its own clock and the reference."""
-    felt: dict[str, tuple[Floats, Floats]] = {}
-    for name in pairs:
-        found = stamps.felt_by(units[name], start_s, end_s, out[name].offset_s, NEAR_TIED_S)
-        if found is not None and len(found[0]) == len(start_s) + len(end_s):
-            felt[name] = found
-    if not felt:
-        return start_s, end_s, {}
-    when = np.concatenate([start_s, end_s])
-    for _ in range(SETTLING):  # alternating least squares: the clocks, given the stamps; the stamps, given the clocks
-        for name, (own, _) in felt.items():
-            wanted = when + stamps.DELAY_S[units[name].kind]
-            out[name] = pairs[name].joined(own, wanted, STAMP_WEIGHT).clock(name, "contacts")
-        when = np.mean([out[n].reference(own) - stamps.DELAY_S[units[n].kind] for n, (own, _) in felt.items()], axis=0)
-    placed = {n: (own, when + stamps.DELAY_S[units[n].kind]) for n, (own, _) in felt.items()}
-    return when[: len(start_s)], when[len(start_s) :], placed

@@ -20,8 +20,11 @@ Floats = NDArray[np.float64]
 REACH = 15  # steps by which two clocks that are tied loosely may be apart
 ALIKE, SHARP, BLUNT = 0.3, 10, 0.95  # of two units, and how far that must have fallen so many steps beside its best
 ALIKE_ALONE, CLOSES_S = 0.5, 0.008  # of two that no third bears out; of three lags round a triangle
-RELATIVE_S, STAMP_S, CONTACT_S = 0.007, 0.0015, 0.001  # of one such measurement, one by three stamps, one contact
-LEAST_MS = 2.5
+RELATIVE_S, CONTACT_S = 0.007, 0.001  # of one such measurement, one contact
+STAMP_S, STAMP_SAMPLES, SOLE_STAMP_S = 0.0005, 0.2, 0.0035  # of three stamps that a unit felt, or a sole
+FEEL_S = 0.0008  # by which a limb feels all its contacts late: a filter, a strap, how hard it hits
+FREE_S = 0.1  # of when stamps were
+LEAST_MS = {"movement": 2.5, "strikes": 2.5, "stamps": 1.0}
 ROUNDS, HUBER_SD = 6, 1.5
 
 
@@ -34,16 +37,20 @@ def adjusted(
     length_s: float,
 ) -> dict[str, UnitClock]:
     """`clocks` that contacts (`pairs`), stamps (`felt`: by own clock and the reference) or movement have tied, each
-    moved to where all agree best."""
-    names = list(clocks)
+    moved to where all agree best. Beside each clock's offset and drift stand how early or late each limb feels its
+    contacts, which all of them share, and when the stamps of either end were."""
+    names, struck = list(clocks), [n for n in clocks if n in pairs]
     middle = 0.5 * length_s
     rows: list[Floats] = []
     wanted: list[float] = []
+    own_feel = 2 * len(names)
+    stamped = own_feel + len(struck)
 
     def row(name: str, at_s: float, sign: float = 1.0) -> Floats:
-        out = np.zeros((len(names), 2))
-        out[names.index(name)] = sign, sign * (at_s - middle)
-        return out.ravel()
+        out = np.zeros(stamped + 2)
+        place = 2 * names.index(name)
+        out[place : place + 2] = sign, sign * (at_s - middle)
+        return out
 
     def add(coefficients: Floats, seconds: float, sd_s: float) -> None:
         rows.append(coefficients / sd_s)
@@ -53,32 +60,49 @@ def adjusted(
         for (one, other), late_s in _lags(units, clocks, first, last):
             at = 0.5 * (first + last)
             add(row(other, at) + row(one, at, -1.0), -late_s, RELATIVE_S)
-    for one, other in combinations(felt, 2):
-        for at, late_s in _late_at_stamps(clocks[one], felt[one], clocks[other], felt[other], middle):
-            add(row(other, at) + row(one, at, -1.0), -late_s, STAMP_S)
+    for name, (own, when) in felt.items():
+        for end, there in enumerate((when <= middle, when > middle)):
+            if there.any():
+                stamp = row(name, float(when[there].mean()))
+                stamp[stamped + end] = -1.0
+                behind = float(np.mean(clocks[name].reference(own[there]) - when[there]))
+                add(stamp, -behind, _stamp_sd(units[name]))
+    for end in (0, 1):
+        free = np.zeros(stamped + 2)
+        free[stamped + end] = 1.0
+        add(free, 0.0, FREE_S)
     for name, clock in clocks.items():
         if name in pairs:
             told = pairs[name]
             left = told.reference_s - clock.reference(told.own_s)
-            for at, seconds, weight in zip(told.reference_s, left, told.weight, strict=True):
-                add(row(name, float(at)), float(seconds), CONTACT_S / np.sqrt(max(float(weight), 1e-3)))
-        drift = np.zeros((len(names), 2))
-        drift[names.index(name), 1] = 1.0
-        add(drift.ravel(), -1e-6 * clock.drift_ppm, 1e-6 * DRIFT_PRIOR_PPM)
+            for at_s, seconds, weight in zip(told.reference_s, left, told.weight, strict=True):
+                one_contact = row(name, float(at_s))
+                one_contact[own_feel + struck.index(name)] = 1.0
+                add(one_contact, float(seconds), CONTACT_S / np.sqrt(max(float(weight), 1e-3)))
+            early = np.zeros(stamped + 2)
+            early[own_feel + struck.index(name)] = 1.0
+            add(early, 0.0, FEEL_S)
+        drift = np.zeros(stamped + 2)
+        drift[2 * names.index(name) + 1] = 1.0
+        add(drift, -1e-6 * clock.drift_ppm, 1e-6 * DRIFT_PRIOR_PPM)
         if name not in pairs and name not in felt:
             add(row(name, middle), 0.0, 1e-3 * clock.residual_ms)
-    design, seconds = np.array(rows), np.array(wanted)
-    weight = np.ones(len(seconds))
+    design, seconds_sd = np.array(rows), np.array(wanted)
+    weight = np.ones(len(seconds_sd))
     for _ in range(ROUNDS):  # likeness may be chance: what the others contradict counts less (Huber 1964)
-        moved = np.linalg.lstsq(design * weight[:, None], seconds * weight, rcond=None)[0]
-        weight = 1.0 / np.sqrt(np.maximum(np.abs(seconds - design @ moved) / HUBER_SD, 1.0))
-    moved = moved.reshape(-1, 2)
+        moved = np.linalg.lstsq(design * weight[:, None], seconds_sd * weight, rcond=None)[0]
+        weight = 1.0 / np.sqrt(np.maximum(np.abs(seconds_sd - design @ moved) / HUBER_SD, 1.0))
     design *= weight[:, None]
     spread = np.asarray(np.linalg.pinv(design.T @ design), dtype=np.float64)
     return {
-        n: _moved(clocks[n], moved[i], spread[2 * i : 2 * i + 2, 2 * i : 2 * i + 2], middle)
+        n: _moved(clocks[n], moved[2 * i : 2 * i + 2], spread[2 * i : 2 * i + 2, 2 * i : 2 * i + 2], middle)
         for i, n in enumerate(names)
     }
+
+
+def _stamp_sd(unit: UnitSignal) -> float:
+    """Of the mean of three stamps in a unit, s: a slow one sees when they began between two samples."""
+    return SOLE_STAMP_S if unit.kind == "sole" else float(np.hypot(STAMP_S, STAMP_SAMPLES / unit.rate_hz))
 
 
 def _moved(clock: UnitClock, by: Floats, spread: Floats, middle_s: float) -> UnitClock:
@@ -90,25 +114,10 @@ def _moved(clock: UnitClock, by: Floats, spread: Floats, middle_s: float) -> Uni
         clock.unit,
         clock.offset_s + float(by[0] - middle_s * by[1]),
         clock.drift_ppm + 1e6 * float(by[1]),
-        max(open_ms, LEAST_MS) if clock.aligned_by != "contacts" else clock.residual_ms,
+        clock.residual_ms if clock.aligned_by == "contacts" else max(open_ms, LEAST_MS[clock.aligned_by]),
         clock.aligned_by,
         True,
     )
-
-
-def _late_at_stamps(
-    one: UnitClock, felt: tuple[Floats, Floats], other: UnitClock, other_felt: tuple[Floats, Floats], middle_s: float
-) -> list[tuple[float, float]]:
-    """When, and by how much the second unit felt the stamps of either end later than the first."""
-    out = []
-    for late in (False, True):
-        ends = [(own[(when > middle_s) == late], when[(when > middle_s) == late]) for own, when in (felt, other_felt)]
-        if all(len(own) for own, _ in ends):
-            behind = [
-                float(np.mean(c.reference(own) - when)) for c, (own, when) in zip((one, other), ends, strict=True)
-            ]
-            out.append((float(ends[0][1].mean()), behind[1] - behind[0]))
-    return out
 
 
 def _lags(
