@@ -28,6 +28,8 @@ NOTHING: Floats = np.zeros(0)
 BIAS_SEEN_S = 400.0
 LEAST_SD_M_S2 = 0.012
 LAGS = (1, 3, 6)  # pieces apart, at which gravity's turning is looked at
+FACED_LAGS = (1, 3, 6, 12, 24)  # at which it is looked which way a unit faces
+MAD_SD, MOST_SPREADS, LEAST_FACED_RAD = 1.48, 4.0, 0.03
 BESIDE_PIECES, UNLIKE_SD = 3, 4.0
 TURNED_M_S2 = 0.1  # at a hole, beyond which that says nothing of a bias
 SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thousandths of a degree a second
@@ -119,9 +121,11 @@ class _Pieces:
     guard: Guard
 
 
-def gravity_of(whole: Course, quiet_s: list[tuple[float, float]], carried_s: Floats) -> tuple[Gravity, Attitude]:
+def gravity_of(
+    whole: Course, quiet_s: list[tuple[float, float]], carried_s: Floats, *, faces: bool = False
+) -> tuple[Gravity, Attitude]:
     """`quiet_s` are stretches of the unit's clock in which the limb is in the guard, `carried_s` the instants at which
-    other limbs struck."""
+    other limbs struck; `faces`, whether no strike at all is in them: then a body faces the bag in each."""
     holes = whole.holes
     quiet_s = holes.parts(quiet_s)
     quiet_s = [(a, b) for a, b in quiet_s if bool(whole.seen(np.array(a), np.array(min(b, whole.length_s))))]
@@ -140,7 +144,8 @@ def gravity_of(whole: Course, quiet_s: list[tuple[float, float]], carried_s: Flo
     known = Gravity(
         bias, np.zeros(3), seen_s, NOTHING, NOTHING, NOTHING, NOTHING, USUAL, False, holes.to_s, hole_var, still
     )
-    left, drift, bias_sd = _drift(part, pieces, known.turned(pieces.at_s + COARSE_S * first))
+    turn = steps[first : first + seen, :3] - COARSE_S * bias if faces else None
+    left, drift, bias_sd = _drift(part, pieces, known.turned(pieces.at_s + COARSE_S * first), turn)
     known = replace(known, gyro_bias_rad_s=bias + left, gyro_drift_rad_s2=drift, bias_sd=bias_sd)
     attitude = attitude_from(steps, known.bias_at(_begins_s(0, len(steps))))
     found = _pieces(attitude.pushed, quiet_s)
@@ -268,10 +273,11 @@ def _as_neighbours(g: Floats, sd: Floats) -> Floats:
     return np.where(off > UNLIKE_SD * sd, np.maximum(sd, off), sd)
 
 
-def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, Floats, Floats]:
+def _drift(track: Attitude, pieces: "_Pieces", turned: Floats, turn: Floats | None) -> tuple[Floats, Floats, Floats]:
     """What is left of the gyro's bias (3,), body axes, in the middle of a track, and how fast it changes (3,), from how
     gravity seems to turn from piece to piece, and the doubt of both (2,); `turned` (k,) is the variance of what holes
-    up to each made of it."""
+    up to each made of it. `turn` (m, 3) is that of each step where all pieces face the bag, which tells what of a bias
+    is about the vertical."""
     if len(pieces.at_s) < 2:
         return np.zeros(3), np.zeros(3), np.zeros(2)
     axes = rotate(track.attitude[:, None, :], np.broadcast_to(np.eye(3), (len(track.attitude), 3, 3)))
@@ -293,9 +299,34 @@ def _drift(track: Attitude, pieces: "_Pieces", turned: Floats) -> tuple[Floats, 
         weight[turned[lag:] - turned[:-lag] > TURNED_M_S2**2] = 0.0
         normal += np.einsum("kbi,kci,k->bc", design, design, weight)
         target += np.einsum("kbi,ki,k->b", design, moved, weight)
-    solved = np.asarray(np.linalg.solve(normal, target))
+    faced = _faced(track, pieces, turned, turn, feigned[at]) if turn is not None else (0.0, 0.0)
+    solved = np.asarray(np.linalg.solve(normal + faced[0], target + faced[1]))
     # pairs that many pieces apart share pieces, and say less than as many that do not. A turn about gravity itself
     # moves it nowhere, and nobody sees it: of three axes the two that are known best count
     spread: Floats = len(LAGS) * np.asarray(np.linalg.inv(normal), dtype=np.float64)
     seen = [np.linalg.eigvalsh(spread[i : i + 3, i : i + 3])[:2].mean() for i in (0, 3)]
     return solved[:3], solved[3:], np.sqrt(np.array(seen))
+
+
+def _faced(track: Attitude, pieces: "_Pieces", turned: Floats, turn: Floats, feigned: Floats) -> tuple[Floats, Floats]:
+    """Normal equations (6, 6), (6,) of a bias and its drift, as in `_drift`, from which way a unit faces in each piece.
+
+    Each lag counts by how differently pieces so far apart face (a structure function; Allan 1966): who walks round the
+    bag says little by it, who always comes back to it much.
+    """
+    up = unit(pieces.g.mean(axis=0))
+    heading = np.cumsum(rotate(track.attitude[: len(turn)], turn) @ up)
+    facing = heading[np.clip(np.rint(pieces.at_s / COARSE_S).astype(np.int64), 0, len(heading) - 1)]
+    normal, target = np.zeros((6, 6)), np.zeros(6)
+    for lag in FACED_LAGS:
+        if len(facing) < lag + FEWEST_PIECES:
+            break
+        way = (feigned[lag:] - feigned[:-lag]) @ up
+        moved = facing[lag:] - facing[:-lag]
+        apart = np.abs(moved - np.median(moved))
+        spread_rad = float(np.hypot(MAD_SD * np.median(apart), LEAST_FACED_RAD))
+        weight = (apart <= MOST_SPREADS * spread_rad) / spread_rad**2
+        weight[turned[lag:] - turned[:-lag] > TURNED_M_S2**2] = 0.0
+        normal += np.einsum("kb,kc,k->bc", way, way, weight)
+        target += np.einsum("kb,k,k->b", way, moved, weight)
+    return normal, target

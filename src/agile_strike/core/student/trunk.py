@@ -23,6 +23,9 @@ BETWEEN_SAMPLES, SAMPLED_SHARE = 0.25, 0.3  # what a top that lies between two s
 PEAK_SD_MS = 0.9
 PEAK_SURE = 0.9  # clocks tied by six stamps are better than each stamp
 MOST_VELOCITY_SD_M_S = 0.05  # beyond, there was too little guard to say how high the pelvis was
+#: what contact's own jolt makes of a height in a unit of 100 Hz, metres for each m/s2 of it: few samples saw it
+JOLTED_S2, MEANT_S = 0.00065, 0.01
+JOLT_BEFORE_S, JOLT_AFTER_S = 0.01, 0.05
 CROWDED_TIMES = {
     "turn_deg": 6.0,
     "turn_done_pct": 9.0,
@@ -30,12 +33,13 @@ CROWDED_TIMES = {
     "pelvis_peak_deg_s": 2.0,
     "torso_peak_deg_s": 2.0,
 }
-LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.68, 0.6, 1.1
+LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.68, 0.6, 0.7
+ASKEW = 0.15  # of how far who wears a unit leans, seen as a tilt of the shoulders: a unit sits up to 15 degrees askew
 STAMPS_SD_MS = 2.0  # of clocks that stamps tie, which the doubts below hold already
 TILTS_DEG_S = 60.0  # at contact
 TURN_SD_DEG, TURN_FLOOR_DEG, PIVOT_FLOOR_DEG = 0.17, 0.3, 0.35
-AXES_SHARE = 0.009  # of a turn: axes of a unit as delivered are a per cent askew, its gyro's scale half of one
-SEPARATION_SD_DEG, PIVOT_SHARE = 0.45, 0.004
+AXES_SHARE = 0.011  # of a turn: axes of a unit as delivered are a per cent askew, its gyro's scale half of one
+SEPARATION_SD_DEG = 0.45
 
 
 def trunk_measures(
@@ -75,13 +79,15 @@ def trunk_measures(
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
             velocity_sd = float(s.rise_sd_m_s[i])
             if velocity_sd < MOST_VELOCITY_SD_M_S:
-                sd = np.hypot(0.0022 + 0.14 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
+                own_sd = np.hypot(0.0022 + 0.14 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
+                sd = np.hypot(own_sd, JOLTED_S2 * sampled_s[part] ** 2 / MEANT_S**2 * _jolted(s, i))
                 out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * float(sd))
             out["hip_tilt_deg"] = _tilted(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG, late_s)
         else:
-            out["lean_deg"] = _tilted(_lean(s, i, BEFORE) - _lean(s, i, first), LEAN_SD_DEG, late_s)
+            leant = _lean(s, i, BEFORE) - _lean(s, i, first)
+            out["lean_deg"] = _tilted(leant, LEAN_SD_DEG, late_s)
             across = _side_tilt(s, i, BEFORE) - _side_tilt(s, i, first)
-            out["shoulder_tilt_deg"] = _tilted(across, SHOULDER_SD_DEG, late_s)
+            out["shoulder_tilt_deg"] = _tilted(across, float(np.hypot(SHOULDER_SD_DEG, ASKEW * leant)), late_s)
     if len(yaw) == 2:
         first = int(np.searchsorted(parts["pelvis"].times_s, launch_s - BACK_S))
         until = BEFORE + round(SEPARATION_TO_S / STEP_S)
@@ -91,6 +97,12 @@ def trunk_measures(
         fast = float(np.degrees(abs(parts["pelvis"].rate_rad_s[i, most, 2])))
         out["separation_deg"] = Measured(float(lag.max()), float(np.hypot(SEPARATION_SD_DEG, fast * late)))
     return out
+
+
+def _jolted(s: Stretches, i: int) -> float:
+    """How hard contact jolts a part up or down, from least to most, m/s2."""
+    near = s.velocity_m_s[i, BEFORE - round(JOLT_BEFORE_S / STEP_S) : BEFORE + round(JOLT_AFTER_S / STEP_S), 2]
+    return float(np.ptp(np.diff(near))) / STEP_S
 
 
 def _beyond_stamps_s(clock_sd_ms: float) -> float:
@@ -165,4 +177,4 @@ def pivot_deg(s: Stretches, i: int, launch_s: float) -> Measured | None:
     if not s.ok[i] or first < 1:
         return None
     turned = abs(float(np.degrees(s.rate_rad_s[i, first:BEFORE, 2].sum() * STEP_S)))
-    return Measured(turned, float(np.hypot(0.08 + PIVOT_SHARE * turned, PIVOT_FLOOR_DEG)))
+    return Measured(turned, float(np.hypot(AXES_SHARE * turned, PIVOT_FLOOR_DEG)))

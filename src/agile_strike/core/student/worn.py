@@ -105,7 +105,7 @@ def _evening(
     for name in _through_all(units, clocks):
         course, _ = course_of(units[name], np.zeros(0))
         jolted = clocks[name].own(jolted_s)
-        gravity, attitude = gravity_of(course, _quiet(jolted, units[name].length_s), np.zeros(0))
+        gravity, attitude = gravity_of(course, _quiet(jolted, units[name].length_s), np.zeros(0), faces=True)
         trunk[name] = Tracked(course, attitude, gravity)
         known[name if name in TRUNK else f"{name} standing"] = gravity
     person = recording.participant

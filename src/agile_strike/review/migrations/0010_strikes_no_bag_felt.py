@@ -5,57 +5,596 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('capture', '0009_still_being_recorded'),
-        ('review', '0009_remarks_by_family'),
+        ("capture", "0009_still_being_recorded"),
+        ("review", "0009_remarks_by_family"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.RemoveConstraint(
-            model_name='strike',
-            name='review_strike_finite',
+            model_name="strike",
+            name="review_strike_finite",
         ),
         migrations.AddField(
-            model_name='strike',
-            name='effective_mass_estimated_kg',
+            model_name="strike",
+            name="effective_mass_estimated_kg",
             field=models.FloatField(null=True),
         ),
         migrations.AddField(
-            model_name='strike',
-            name='effective_mass_estimated_kg_sd',
+            model_name="strike",
+            name="effective_mass_estimated_kg_sd",
             field=models.FloatField(null=True),
         ),
         migrations.AddField(
-            model_name='strike',
-            name='impulse_estimated_n_s',
+            model_name="strike",
+            name="impulse_estimated_n_s",
             field=models.FloatField(null=True),
         ),
         migrations.AddField(
-            model_name='strike',
-            name='impulse_estimated_n_s_sd',
+            model_name="strike",
+            name="impulse_estimated_n_s_sd",
             field=models.FloatField(null=True),
         ),
         migrations.AddField(
-            model_name='strike',
-            name='kind',
-            field=models.CharField(db_default='bag', default='bag', help_text='what it landed on', max_length=4),
+            model_name="strike",
+            name="kind",
+            field=models.CharField(db_default="bag", default="bag", help_text="what it landed on", max_length=4),
         ),
         migrations.AddConstraint(
-            model_name='strike',
-            constraint=models.CheckConstraint(condition=models.Q(('kind__in', ('bag', 'met', 'air'))), name='strike_landed_on_something_known'),
+            model_name="strike",
+            constraint=models.CheckConstraint(
+                condition=models.Q(("kind__in", ("bag", "met", "air"))), name="strike_landed_on_something_known"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='strike',
-            constraint=models.CheckConstraint(condition=models.Q(('kind', 'bag'), models.Q(('effective_mass_kg__isnull', True), ('impulse_n_s__isnull', True)), _connector='OR'), name='force_is_measured_by_a_bag'),
+            model_name="strike",
+            constraint=models.CheckConstraint(
+                condition=models.Q(
+                    ("kind", "bag"),
+                    models.Q(("effective_mass_kg__isnull", True), ("impulse_n_s__isnull", True)),
+                    _connector="OR",
+                ),
+                name="force_is_measured_by_a_bag",
+            ),
         ),
         migrations.AddConstraint(
-            model_name='strike',
-            constraint=models.CheckConstraint(condition=models.Q(models.Q(('kind', 'bag'), _negated=True), models.Q(('effective_mass_estimated_kg__isnull', True), ('impulse_estimated_n_s__isnull', True)), _connector='OR'), name='nothing_estimated_on_a_bag'),
+            model_name="strike",
+            constraint=models.CheckConstraint(
+                condition=models.Q(
+                    models.Q(("kind", "bag"), _negated=True),
+                    models.Q(("effective_mass_estimated_kg__isnull", True), ("impulse_estimated_n_s__isnull", True)),
+                    _connector="OR",
+                ),
+                name="nothing_estimated_on_a_bag",
+            ),
         ),
         migrations.AddConstraint(
-            model_name='strike',
-            constraint=models.CheckConstraint(condition=models.Q(models.Q(('contact_s__isnull', True), models.Q(('contact_s__gt', float("-inf")), ('contact_s__lt', float("inf"))), _connector='OR'), models.Q(('launch_ms__isnull', True), models.Q(('launch_ms__gt', float("-inf")), ('launch_ms__lt', float("inf"))), _connector='OR'), models.Q(('peak_force_n__isnull', True), models.Q(('peak_force_n__gt', float("-inf")), ('peak_force_n__lt', float("inf"))), _connector='OR'), models.Q(('peak_force_n_sd__isnull', True), models.Q(('peak_force_n_sd__gt', float("-inf")), ('peak_force_n_sd__lt', float("inf"))), _connector='OR'), models.Q(('impulse_n_s__isnull', True), models.Q(('impulse_n_s__gt', float("-inf")), ('impulse_n_s__lt', float("inf"))), _connector='OR'), models.Q(('impulse_n_s_sd__isnull', True), models.Q(('impulse_n_s_sd__gt', float("-inf")), ('impulse_n_s_sd__lt', float("inf"))), _connector='OR'), models.Q(('contact_ms__isnull', True), models.Q(('contact_ms__gt', float("-inf")), ('contact_ms__lt', float("inf"))), _connector='OR'), models.Q(('contact_ms_sd__isnull', True), models.Q(('contact_ms_sd__gt', float("-inf")), ('contact_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('rise_ms__isnull', True), models.Q(('rise_ms__gt', float("-inf")), ('rise_ms__lt', float("inf"))), _connector='OR'), models.Q(('rise_ms_sd__isnull', True), models.Q(('rise_ms_sd__gt', float("-inf")), ('rise_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('push_index__isnull', True), models.Q(('push_index__gt', float("-inf")), ('push_index__lt', float("inf"))), _connector='OR'), models.Q(('push_index_sd__isnull', True), models.Q(('push_index_sd__gt', float("-inf")), ('push_index_sd__lt', float("inf"))), _connector='OR'), models.Q(('hit_below_top_m__isnull', True), models.Q(('hit_below_top_m__gt', float("-inf")), ('hit_below_top_m__lt', float("inf"))), _connector='OR'), models.Q(('hit_below_top_m_sd__isnull', True), models.Q(('hit_below_top_m_sd__gt', float("-inf")), ('hit_below_top_m_sd__lt', float("inf"))), _connector='OR'), models.Q(('off_centre_m__isnull', True), models.Q(('off_centre_m__gt', float("-inf")), ('off_centre_m__lt', float("inf"))), _connector='OR'), models.Q(('off_centre_m_sd__isnull', True), models.Q(('off_centre_m_sd__gt', float("-inf")), ('off_centre_m_sd__lt', float("inf"))), _connector='OR'), models.Q(('direction_deg__isnull', True), models.Q(('direction_deg__gt', float("-inf")), ('direction_deg__lt', float("inf"))), _connector='OR'), models.Q(('direction_deg_sd__isnull', True), models.Q(('direction_deg_sd__gt', float("-inf")), ('direction_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('bag_energy_j__isnull', True), models.Q(('bag_energy_j__gt', float("-inf")), ('bag_energy_j__lt', float("inf"))), _connector='OR'), models.Q(('bag_energy_j_sd__isnull', True), models.Q(('bag_energy_j_sd__gt', float("-inf")), ('bag_energy_j_sd__lt', float("inf"))), _connector='OR'), models.Q(('gap_ms__isnull', True), models.Q(('gap_ms__gt', float("-inf")), ('gap_ms__lt', float("inf"))), _connector='OR'), models.Q(('gap_ms_sd__isnull', True), models.Q(('gap_ms_sd__gt', float("-inf")), ('gap_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('peak_speed_m_s__isnull', True), models.Q(('peak_speed_m_s__gt', float("-inf")), ('peak_speed_m_s__lt', float("inf"))), _connector='OR'), models.Q(('peak_speed_m_s_sd__isnull', True), models.Q(('peak_speed_m_s_sd__gt', float("-inf")), ('peak_speed_m_s_sd__lt', float("inf"))), _connector='OR'), models.Q(('contact_speed_m_s__isnull', True), models.Q(('contact_speed_m_s__gt', float("-inf")), ('contact_speed_m_s__lt', float("inf"))), _connector='OR'), models.Q(('contact_speed_m_s_sd__isnull', True), models.Q(('contact_speed_m_s_sd__gt', float("-inf")), ('contact_speed_m_s_sd__lt', float("inf"))), _connector='OR'), models.Q(('speed_held_pct__isnull', True), models.Q(('speed_held_pct__gt', float("-inf")), ('speed_held_pct__lt', float("inf"))), _connector='OR'), models.Q(('speed_held_pct_sd__isnull', True), models.Q(('speed_held_pct_sd__gt', float("-inf")), ('speed_held_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('hand_before_ms__isnull', True), models.Q(('hand_before_ms__gt', float("-inf")), ('hand_before_ms__lt', float("inf"))), _connector='OR'), models.Q(('hand_before_ms_sd__isnull', True), models.Q(('hand_before_ms_sd__gt', float("-inf")), ('hand_before_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('flight_ms__isnull', True), models.Q(('flight_ms__gt', float("-inf")), ('flight_ms__lt', float("inf"))), _connector='OR'), models.Q(('flight_ms_sd__isnull', True), models.Q(('flight_ms_sd__gt', float("-inf")), ('flight_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('path_ratio__isnull', True), models.Q(('path_ratio__gt', float("-inf")), ('path_ratio__lt', float("inf"))), _connector='OR'), models.Q(('path_ratio_sd__isnull', True), models.Q(('path_ratio_sd__gt', float("-inf")), ('path_ratio_sd__lt', float("inf"))), _connector='OR'), models.Q(('pullback_mm__isnull', True), models.Q(('pullback_mm__gt', float("-inf")), ('pullback_mm__lt', float("inf"))), _connector='OR'), models.Q(('pullback_mm_sd__isnull', True), models.Q(('pullback_mm_sd__gt', float("-inf")), ('pullback_mm_sd__lt', float("inf"))), _connector='OR'), models.Q(('drop_mm__isnull', True), models.Q(('drop_mm__gt', float("-inf")), ('drop_mm__lt', float("inf"))), _connector='OR'), models.Q(('drop_mm_sd__isnull', True), models.Q(('drop_mm_sd__gt', float("-inf")), ('drop_mm_sd__lt', float("inf"))), _connector='OR'), models.Q(('tell_ms__isnull', True), models.Q(('tell_ms__gt', float("-inf")), ('tell_ms__lt', float("inf"))), _connector='OR'), models.Q(('tell_ms_sd__isnull', True), models.Q(('tell_ms_sd__gt', float("-inf")), ('tell_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('return_ms__isnull', True), models.Q(('return_ms__gt', float("-inf")), ('return_ms__lt', float("inf"))), _connector='OR'), models.Q(('return_ms_sd__isnull', True), models.Q(('return_ms_sd__gt', float("-inf")), ('return_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('return_drop_mm__isnull', True), models.Q(('return_drop_mm__gt', float("-inf")), ('return_drop_mm__lt', float("inf"))), _connector='OR'), models.Q(('return_drop_mm_sd__isnull', True), models.Q(('return_drop_mm_sd__gt', float("-inf")), ('return_drop_mm_sd__lt', float("inf"))), _connector='OR'), models.Q(('turnover_deg__isnull', True), models.Q(('turnover_deg__gt', float("-inf")), ('turnover_deg__lt', float("inf"))), _connector='OR'), models.Q(('turnover_deg_sd__isnull', True), models.Q(('turnover_deg_sd__gt', float("-inf")), ('turnover_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('turnover_late_pct__isnull', True), models.Q(('turnover_late_pct__gt', float("-inf")), ('turnover_late_pct__lt', float("inf"))), _connector='OR'), models.Q(('turnover_late_pct_sd__isnull', True), models.Q(('turnover_late_pct_sd__gt', float("-inf")), ('turnover_late_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('effective_mass_kg__isnull', True), models.Q(('effective_mass_kg__gt', float("-inf")), ('effective_mass_kg__lt', float("inf"))), _connector='OR'), models.Q(('effective_mass_kg_sd__isnull', True), models.Q(('effective_mass_kg_sd__gt', float("-inf")), ('effective_mass_kg_sd__lt', float("inf"))), _connector='OR'), models.Q(('effective_mass_pct__isnull', True), models.Q(('effective_mass_pct__gt', float("-inf")), ('effective_mass_pct__lt', float("inf"))), _connector='OR'), models.Q(('effective_mass_pct_sd__isnull', True), models.Q(('effective_mass_pct_sd__gt', float("-inf")), ('effective_mass_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('pelvis_peak_deg_s__isnull', True), models.Q(('pelvis_peak_deg_s__gt', float("-inf")), ('pelvis_peak_deg_s__lt', float("inf"))), _connector='OR'), models.Q(('pelvis_peak_deg_s_sd__isnull', True), models.Q(('pelvis_peak_deg_s_sd__gt', float("-inf")), ('pelvis_peak_deg_s_sd__lt', float("inf"))), _connector='OR'), models.Q(('torso_peak_deg_s__isnull', True), models.Q(('torso_peak_deg_s__gt', float("-inf")), ('torso_peak_deg_s__lt', float("inf"))), _connector='OR'), models.Q(('torso_peak_deg_s_sd__isnull', True), models.Q(('torso_peak_deg_s_sd__gt', float("-inf")), ('torso_peak_deg_s_sd__lt', float("inf"))), _connector='OR'), models.Q(('pelvis_before_ms__isnull', True), models.Q(('pelvis_before_ms__gt', float("-inf")), ('pelvis_before_ms__lt', float("inf"))), _connector='OR'), models.Q(('pelvis_before_ms_sd__isnull', True), models.Q(('pelvis_before_ms_sd__gt', float("-inf")), ('pelvis_before_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('torso_before_ms__isnull', True), models.Q(('torso_before_ms__gt', float("-inf")), ('torso_before_ms__lt', float("inf"))), _connector='OR'), models.Q(('torso_before_ms_sd__isnull', True), models.Q(('torso_before_ms_sd__gt', float("-inf")), ('torso_before_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('separation_deg__isnull', True), models.Q(('separation_deg__gt', float("-inf")), ('separation_deg__lt', float("inf"))), _connector='OR'), models.Q(('separation_deg_sd__isnull', True), models.Q(('separation_deg_sd__gt', float("-inf")), ('separation_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('turn_deg__isnull', True), models.Q(('turn_deg__gt', float("-inf")), ('turn_deg__lt', float("inf"))), _connector='OR'), models.Q(('turn_deg_sd__isnull', True), models.Q(('turn_deg_sd__gt', float("-inf")), ('turn_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('turn_done_pct__isnull', True), models.Q(('turn_done_pct__gt', float("-inf")), ('turn_done_pct__lt', float("inf"))), _connector='OR'), models.Q(('turn_done_pct_sd__isnull', True), models.Q(('turn_done_pct_sd__gt', float("-inf")), ('turn_done_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('lean_deg__isnull', True), models.Q(('lean_deg__gt', float("-inf")), ('lean_deg__lt', float("inf"))), _connector='OR'), models.Q(('lean_deg_sd__isnull', True), models.Q(('lean_deg_sd__gt', float("-inf")), ('lean_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('hip_tilt_deg__isnull', True), models.Q(('hip_tilt_deg__gt', float("-inf")), ('hip_tilt_deg__lt', float("inf"))), _connector='OR'), models.Q(('hip_tilt_deg_sd__isnull', True), models.Q(('hip_tilt_deg_sd__gt', float("-inf")), ('hip_tilt_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('shoulder_tilt_deg__isnull', True), models.Q(('shoulder_tilt_deg__gt', float("-inf")), ('shoulder_tilt_deg__lt', float("inf"))), _connector='OR'), models.Q(('shoulder_tilt_deg_sd__isnull', True), models.Q(('shoulder_tilt_deg_sd__gt', float("-inf")), ('shoulder_tilt_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('pelvis_rise_mm__isnull', True), models.Q(('pelvis_rise_mm__gt', float("-inf")), ('pelvis_rise_mm__lt', float("inf"))), _connector='OR'), models.Q(('pelvis_rise_mm_sd__isnull', True), models.Q(('pelvis_rise_mm_sd__gt', float("-inf")), ('pelvis_rise_mm_sd__lt', float("inf"))), _connector='OR'), models.Q(('lead_load_start_pct__isnull', True), models.Q(('lead_load_start_pct__gt', float("-inf")), ('lead_load_start_pct__lt', float("inf"))), _connector='OR'), models.Q(('lead_load_start_pct_sd__isnull', True), models.Q(('lead_load_start_pct_sd__gt', float("-inf")), ('lead_load_start_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('lead_load_contact_pct__isnull', True), models.Q(('lead_load_contact_pct__gt', float("-inf")), ('lead_load_contact_pct__lt', float("inf"))), _connector='OR'), models.Q(('lead_load_contact_pct_sd__isnull', True), models.Q(('lead_load_contact_pct_sd__gt', float("-inf")), ('lead_load_contact_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('load_shift_pct__isnull', True), models.Q(('load_shift_pct__gt', float("-inf")), ('load_shift_pct__lt', float("inf"))), _connector='OR'), models.Q(('load_shift_pct_sd__isnull', True), models.Q(('load_shift_pct_sd__gt', float("-inf")), ('load_shift_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('lead_heel_pct__isnull', True), models.Q(('lead_heel_pct__gt', float("-inf")), ('lead_heel_pct__lt', float("inf"))), _connector='OR'), models.Q(('lead_heel_pct_sd__isnull', True), models.Q(('lead_heel_pct_sd__gt', float("-inf")), ('lead_heel_pct_sd__lt', float("inf"))), _connector='OR'), models.Q(('step_before_ms__isnull', True), models.Q(('step_before_ms__gt', float("-inf")), ('step_before_ms__lt', float("inf"))), _connector='OR'), models.Q(('step_before_ms_sd__isnull', True), models.Q(('step_before_ms_sd__gt', float("-inf")), ('step_before_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('push_bw_s__isnull', True), models.Q(('push_bw_s__gt', float("-inf")), ('push_bw_s__lt', float("inf"))), _connector='OR'), models.Q(('push_bw_s_sd__isnull', True), models.Q(('push_bw_s_sd__gt', float("-inf")), ('push_bw_s_sd__lt', float("inf"))), _connector='OR'), models.Q(('settle_ms__isnull', True), models.Q(('settle_ms__gt', float("-inf")), ('settle_ms__lt', float("inf"))), _connector='OR'), models.Q(('settle_ms_sd__isnull', True), models.Q(('settle_ms_sd__gt', float("-inf")), ('settle_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('pivot_deg__isnull', True), models.Q(('pivot_deg__gt', float("-inf")), ('pivot_deg__lt', float("inf"))), _connector='OR'), models.Q(('pivot_deg_sd__isnull', True), models.Q(('pivot_deg_sd__gt', float("-inf")), ('pivot_deg_sd__lt', float("inf"))), _connector='OR'), models.Q(('reaction_ms__isnull', True), models.Q(('reaction_ms__gt', float("-inf")), ('reaction_ms__lt', float("inf"))), _connector='OR'), models.Q(('reaction_ms_sd__isnull', True), models.Q(('reaction_ms_sd__gt', float("-inf")), ('reaction_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('response_ms__isnull', True), models.Q(('response_ms__gt', float("-inf")), ('response_ms__lt', float("inf"))), _connector='OR'), models.Q(('response_ms_sd__isnull', True), models.Q(('response_ms_sd__gt', float("-inf")), ('response_ms_sd__lt', float("inf"))), _connector='OR'), models.Q(('impulse_estimated_n_s__isnull', True), models.Q(('impulse_estimated_n_s__gt', float("-inf")), ('impulse_estimated_n_s__lt', float("inf"))), _connector='OR'), models.Q(('impulse_estimated_n_s_sd__isnull', True), models.Q(('impulse_estimated_n_s_sd__gt', float("-inf")), ('impulse_estimated_n_s_sd__lt', float("inf"))), _connector='OR'), models.Q(('effective_mass_estimated_kg__isnull', True), models.Q(('effective_mass_estimated_kg__gt', float("-inf")), ('effective_mass_estimated_kg__lt', float("inf"))), _connector='OR'), models.Q(('effective_mass_estimated_kg_sd__isnull', True), models.Q(('effective_mass_estimated_kg_sd__gt', float("-inf")), ('effective_mass_estimated_kg_sd__lt', float("inf"))), _connector='OR')), name='review_strike_finite'),
+            model_name="strike",
+            constraint=models.CheckConstraint(
+                condition=models.Q(
+                    models.Q(
+                        ("contact_s__isnull", True),
+                        models.Q(("contact_s__gt", float("-inf")), ("contact_s__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("launch_ms__isnull", True),
+                        models.Q(("launch_ms__gt", float("-inf")), ("launch_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("peak_force_n__isnull", True),
+                        models.Q(("peak_force_n__gt", float("-inf")), ("peak_force_n__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("peak_force_n_sd__isnull", True),
+                        models.Q(("peak_force_n_sd__gt", float("-inf")), ("peak_force_n_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("impulse_n_s__isnull", True),
+                        models.Q(("impulse_n_s__gt", float("-inf")), ("impulse_n_s__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("impulse_n_s_sd__isnull", True),
+                        models.Q(("impulse_n_s_sd__gt", float("-inf")), ("impulse_n_s_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("contact_ms__isnull", True),
+                        models.Q(("contact_ms__gt", float("-inf")), ("contact_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("contact_ms_sd__isnull", True),
+                        models.Q(("contact_ms_sd__gt", float("-inf")), ("contact_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("rise_ms__isnull", True),
+                        models.Q(("rise_ms__gt", float("-inf")), ("rise_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("rise_ms_sd__isnull", True),
+                        models.Q(("rise_ms_sd__gt", float("-inf")), ("rise_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("push_index__isnull", True),
+                        models.Q(("push_index__gt", float("-inf")), ("push_index__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("push_index_sd__isnull", True),
+                        models.Q(("push_index_sd__gt", float("-inf")), ("push_index_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("hit_below_top_m__isnull", True),
+                        models.Q(("hit_below_top_m__gt", float("-inf")), ("hit_below_top_m__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("hit_below_top_m_sd__isnull", True),
+                        models.Q(("hit_below_top_m_sd__gt", float("-inf")), ("hit_below_top_m_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("off_centre_m__isnull", True),
+                        models.Q(("off_centre_m__gt", float("-inf")), ("off_centre_m__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("off_centre_m_sd__isnull", True),
+                        models.Q(("off_centre_m_sd__gt", float("-inf")), ("off_centre_m_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("direction_deg__isnull", True),
+                        models.Q(("direction_deg__gt", float("-inf")), ("direction_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("direction_deg_sd__isnull", True),
+                        models.Q(("direction_deg_sd__gt", float("-inf")), ("direction_deg_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("bag_energy_j__isnull", True),
+                        models.Q(("bag_energy_j__gt", float("-inf")), ("bag_energy_j__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("bag_energy_j_sd__isnull", True),
+                        models.Q(("bag_energy_j_sd__gt", float("-inf")), ("bag_energy_j_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("gap_ms__isnull", True),
+                        models.Q(("gap_ms__gt", float("-inf")), ("gap_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("gap_ms_sd__isnull", True),
+                        models.Q(("gap_ms_sd__gt", float("-inf")), ("gap_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("peak_speed_m_s__isnull", True),
+                        models.Q(("peak_speed_m_s__gt", float("-inf")), ("peak_speed_m_s__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("peak_speed_m_s_sd__isnull", True),
+                        models.Q(("peak_speed_m_s_sd__gt", float("-inf")), ("peak_speed_m_s_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("contact_speed_m_s__isnull", True),
+                        models.Q(("contact_speed_m_s__gt", float("-inf")), ("contact_speed_m_s__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("contact_speed_m_s_sd__isnull", True),
+                        models.Q(
+                            ("contact_speed_m_s_sd__gt", float("-inf")), ("contact_speed_m_s_sd__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("speed_held_pct__isnull", True),
+                        models.Q(("speed_held_pct__gt", float("-inf")), ("speed_held_pct__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("speed_held_pct_sd__isnull", True),
+                        models.Q(("speed_held_pct_sd__gt", float("-inf")), ("speed_held_pct_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("hand_before_ms__isnull", True),
+                        models.Q(("hand_before_ms__gt", float("-inf")), ("hand_before_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("hand_before_ms_sd__isnull", True),
+                        models.Q(("hand_before_ms_sd__gt", float("-inf")), ("hand_before_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("flight_ms__isnull", True),
+                        models.Q(("flight_ms__gt", float("-inf")), ("flight_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("flight_ms_sd__isnull", True),
+                        models.Q(("flight_ms_sd__gt", float("-inf")), ("flight_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("path_ratio__isnull", True),
+                        models.Q(("path_ratio__gt", float("-inf")), ("path_ratio__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("path_ratio_sd__isnull", True),
+                        models.Q(("path_ratio_sd__gt", float("-inf")), ("path_ratio_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pullback_mm__isnull", True),
+                        models.Q(("pullback_mm__gt", float("-inf")), ("pullback_mm__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pullback_mm_sd__isnull", True),
+                        models.Q(("pullback_mm_sd__gt", float("-inf")), ("pullback_mm_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("drop_mm__isnull", True),
+                        models.Q(("drop_mm__gt", float("-inf")), ("drop_mm__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("drop_mm_sd__isnull", True),
+                        models.Q(("drop_mm_sd__gt", float("-inf")), ("drop_mm_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("tell_ms__isnull", True),
+                        models.Q(("tell_ms__gt", float("-inf")), ("tell_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("tell_ms_sd__isnull", True),
+                        models.Q(("tell_ms_sd__gt", float("-inf")), ("tell_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("return_ms__isnull", True),
+                        models.Q(("return_ms__gt", float("-inf")), ("return_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("return_ms_sd__isnull", True),
+                        models.Q(("return_ms_sd__gt", float("-inf")), ("return_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("return_drop_mm__isnull", True),
+                        models.Q(("return_drop_mm__gt", float("-inf")), ("return_drop_mm__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("return_drop_mm_sd__isnull", True),
+                        models.Q(("return_drop_mm_sd__gt", float("-inf")), ("return_drop_mm_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turnover_deg__isnull", True),
+                        models.Q(("turnover_deg__gt", float("-inf")), ("turnover_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turnover_deg_sd__isnull", True),
+                        models.Q(("turnover_deg_sd__gt", float("-inf")), ("turnover_deg_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turnover_late_pct__isnull", True),
+                        models.Q(("turnover_late_pct__gt", float("-inf")), ("turnover_late_pct__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turnover_late_pct_sd__isnull", True),
+                        models.Q(
+                            ("turnover_late_pct_sd__gt", float("-inf")), ("turnover_late_pct_sd__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("effective_mass_kg__isnull", True),
+                        models.Q(("effective_mass_kg__gt", float("-inf")), ("effective_mass_kg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("effective_mass_kg_sd__isnull", True),
+                        models.Q(
+                            ("effective_mass_kg_sd__gt", float("-inf")), ("effective_mass_kg_sd__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("effective_mass_pct__isnull", True),
+                        models.Q(("effective_mass_pct__gt", float("-inf")), ("effective_mass_pct__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("effective_mass_pct_sd__isnull", True),
+                        models.Q(
+                            ("effective_mass_pct_sd__gt", float("-inf")), ("effective_mass_pct_sd__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pelvis_peak_deg_s__isnull", True),
+                        models.Q(("pelvis_peak_deg_s__gt", float("-inf")), ("pelvis_peak_deg_s__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pelvis_peak_deg_s_sd__isnull", True),
+                        models.Q(
+                            ("pelvis_peak_deg_s_sd__gt", float("-inf")), ("pelvis_peak_deg_s_sd__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("torso_peak_deg_s__isnull", True),
+                        models.Q(("torso_peak_deg_s__gt", float("-inf")), ("torso_peak_deg_s__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("torso_peak_deg_s_sd__isnull", True),
+                        models.Q(("torso_peak_deg_s_sd__gt", float("-inf")), ("torso_peak_deg_s_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pelvis_before_ms__isnull", True),
+                        models.Q(("pelvis_before_ms__gt", float("-inf")), ("pelvis_before_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pelvis_before_ms_sd__isnull", True),
+                        models.Q(("pelvis_before_ms_sd__gt", float("-inf")), ("pelvis_before_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("torso_before_ms__isnull", True),
+                        models.Q(("torso_before_ms__gt", float("-inf")), ("torso_before_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("torso_before_ms_sd__isnull", True),
+                        models.Q(("torso_before_ms_sd__gt", float("-inf")), ("torso_before_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("separation_deg__isnull", True),
+                        models.Q(("separation_deg__gt", float("-inf")), ("separation_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("separation_deg_sd__isnull", True),
+                        models.Q(("separation_deg_sd__gt", float("-inf")), ("separation_deg_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turn_deg__isnull", True),
+                        models.Q(("turn_deg__gt", float("-inf")), ("turn_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turn_deg_sd__isnull", True),
+                        models.Q(("turn_deg_sd__gt", float("-inf")), ("turn_deg_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turn_done_pct__isnull", True),
+                        models.Q(("turn_done_pct__gt", float("-inf")), ("turn_done_pct__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("turn_done_pct_sd__isnull", True),
+                        models.Q(("turn_done_pct_sd__gt", float("-inf")), ("turn_done_pct_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lean_deg__isnull", True),
+                        models.Q(("lean_deg__gt", float("-inf")), ("lean_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lean_deg_sd__isnull", True),
+                        models.Q(("lean_deg_sd__gt", float("-inf")), ("lean_deg_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("hip_tilt_deg__isnull", True),
+                        models.Q(("hip_tilt_deg__gt", float("-inf")), ("hip_tilt_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("hip_tilt_deg_sd__isnull", True),
+                        models.Q(("hip_tilt_deg_sd__gt", float("-inf")), ("hip_tilt_deg_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("shoulder_tilt_deg__isnull", True),
+                        models.Q(("shoulder_tilt_deg__gt", float("-inf")), ("shoulder_tilt_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("shoulder_tilt_deg_sd__isnull", True),
+                        models.Q(
+                            ("shoulder_tilt_deg_sd__gt", float("-inf")), ("shoulder_tilt_deg_sd__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pelvis_rise_mm__isnull", True),
+                        models.Q(("pelvis_rise_mm__gt", float("-inf")), ("pelvis_rise_mm__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pelvis_rise_mm_sd__isnull", True),
+                        models.Q(("pelvis_rise_mm_sd__gt", float("-inf")), ("pelvis_rise_mm_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lead_load_start_pct__isnull", True),
+                        models.Q(("lead_load_start_pct__gt", float("-inf")), ("lead_load_start_pct__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lead_load_start_pct_sd__isnull", True),
+                        models.Q(
+                            ("lead_load_start_pct_sd__gt", float("-inf")), ("lead_load_start_pct_sd__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lead_load_contact_pct__isnull", True),
+                        models.Q(
+                            ("lead_load_contact_pct__gt", float("-inf")), ("lead_load_contact_pct__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lead_load_contact_pct_sd__isnull", True),
+                        models.Q(
+                            ("lead_load_contact_pct_sd__gt", float("-inf")),
+                            ("lead_load_contact_pct_sd__lt", float("inf")),
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("load_shift_pct__isnull", True),
+                        models.Q(("load_shift_pct__gt", float("-inf")), ("load_shift_pct__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("load_shift_pct_sd__isnull", True),
+                        models.Q(("load_shift_pct_sd__gt", float("-inf")), ("load_shift_pct_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lead_heel_pct__isnull", True),
+                        models.Q(("lead_heel_pct__gt", float("-inf")), ("lead_heel_pct__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("lead_heel_pct_sd__isnull", True),
+                        models.Q(("lead_heel_pct_sd__gt", float("-inf")), ("lead_heel_pct_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("step_before_ms__isnull", True),
+                        models.Q(("step_before_ms__gt", float("-inf")), ("step_before_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("step_before_ms_sd__isnull", True),
+                        models.Q(("step_before_ms_sd__gt", float("-inf")), ("step_before_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("push_bw_s__isnull", True),
+                        models.Q(("push_bw_s__gt", float("-inf")), ("push_bw_s__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("push_bw_s_sd__isnull", True),
+                        models.Q(("push_bw_s_sd__gt", float("-inf")), ("push_bw_s_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("settle_ms__isnull", True),
+                        models.Q(("settle_ms__gt", float("-inf")), ("settle_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("settle_ms_sd__isnull", True),
+                        models.Q(("settle_ms_sd__gt", float("-inf")), ("settle_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pivot_deg__isnull", True),
+                        models.Q(("pivot_deg__gt", float("-inf")), ("pivot_deg__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("pivot_deg_sd__isnull", True),
+                        models.Q(("pivot_deg_sd__gt", float("-inf")), ("pivot_deg_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("reaction_ms__isnull", True),
+                        models.Q(("reaction_ms__gt", float("-inf")), ("reaction_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("reaction_ms_sd__isnull", True),
+                        models.Q(("reaction_ms_sd__gt", float("-inf")), ("reaction_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("response_ms__isnull", True),
+                        models.Q(("response_ms__gt", float("-inf")), ("response_ms__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("response_ms_sd__isnull", True),
+                        models.Q(("response_ms_sd__gt", float("-inf")), ("response_ms_sd__lt", float("inf"))),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("impulse_estimated_n_s__isnull", True),
+                        models.Q(
+                            ("impulse_estimated_n_s__gt", float("-inf")), ("impulse_estimated_n_s__lt", float("inf"))
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("impulse_estimated_n_s_sd__isnull", True),
+                        models.Q(
+                            ("impulse_estimated_n_s_sd__gt", float("-inf")),
+                            ("impulse_estimated_n_s_sd__lt", float("inf")),
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("effective_mass_estimated_kg__isnull", True),
+                        models.Q(
+                            ("effective_mass_estimated_kg__gt", float("-inf")),
+                            ("effective_mass_estimated_kg__lt", float("inf")),
+                        ),
+                        _connector="OR",
+                    ),
+                    models.Q(
+                        ("effective_mass_estimated_kg_sd__isnull", True),
+                        models.Q(
+                            ("effective_mass_estimated_kg_sd__gt", float("-inf")),
+                            ("effective_mass_estimated_kg_sd__lt", float("inf")),
+                        ),
+                        _connector="OR",
+                    ),
+                ),
+                name="review_strike_finite",
+            ),
         ),
     ]
