@@ -80,6 +80,7 @@ class HangingBody:
         self.held = bag.mount in ("fixed", "standing")
         self.i_t, self.i_z = bag.inertia_across_kg_m2, bag.inertia_axial_kg_m2
         self.top_m, self.pivot_m = bag.com_below_top_m, bag.pivot_above_com_m
+        self.inside_n: Vec = (0.0, 0.0, 0.0)  #: at the centre of mass of a bag on a chain: water that moves by itself
 
     def derivative(self, s: State, load: Load) -> State:
         """Of each of a state's members, per second: its 4th to 6th is the acceleration of the centre of mass (m/s2),
@@ -113,7 +114,9 @@ class HangingBody:
         rx, ry, rz = hx * k, hy * k, hz * k
         # as it would move without the chain
         k = -AIR_DAMPING_PER_S * mass
-        bx, by, bz = (fx + rx + vx * k) / mass, (fy + ry + vy * k) / mass, (fz + rz + vz * k) / mass - GRAVITY_M_S2
+        ex, ey, ez = self.inside_n
+        bx, by = (fx + ex + rx + vx * k) / mass, (fy + ey + ry + vy * k) / mass
+        bz = (fz + ez + rz + vz * k) / mass - GRAVITY_M_S2
         spin = zx * wx + zy * wy + zz * wz
         dx, dy, dz = wy * zz - wz * zy, wz * zx - wx * zz, wx * zy - wy * zx
         k, q, r = (

@@ -98,6 +98,7 @@ class Motion:
 #: kind -> seconds, newtons, power of the half-sine
 BUMPS = {"shove": (0.35, 130.0, 1.0), "lean": (1.4, 45.0, 1.0), "shoulder": (0.13, 380.0, 1.5)}
 STEADY_S, STEADY_N_S_M = 0.9, 300.0
+FIRST_WAVE, WAVE_DAMPING = 1.841, 0.12  # of water in an upright cylinder; baffles and a folded lining
 WILD_TILT, TOO_WILD = 0.12, 0.3  # radians
 
 
@@ -145,6 +146,35 @@ class _Fist:
         return Load(scale(self.direction, force), lever), force
 
 
+@dataclass(slots=True)
+class Water:
+    """What moves inside a bag on a chain: its first sideways wave, as a mass on a spring (Ibrahim, Liquid Sloshing
+    Dynamics, 2005, ch. 5). A blow is over before it has moved; it comes after."""
+
+    mass_kg: float
+    wave_per_s: float
+    away_m: tuple[float, float] = (0.0, 0.0)
+    speed_m_s: tuple[float, float] = (0.0, 0.0)
+
+    @classmethod
+    def of(cls, bag: Bag, share: float) -> "Water":
+        return cls(share * bag.mass_kg, math.sqrt(FIRST_WAVE * GRAVITY_M_S2 / bag.radius_m))
+
+    @property
+    def push_n(self) -> Vec:
+        """On the bag, at its centre of mass; its weight hangs there as well."""
+        k, c = self.mass_kg * self.wave_per_s**2, 2.0 * WAVE_DAMPING * self.mass_kg * self.wave_per_s
+        x, y = (k * a + c * v for a, v in zip(self.away_m, self.speed_m_s, strict=True))
+        return (x, y, -self.mass_kg * GRAVITY_M_S2)
+
+    def step(self, h: float, bag_m_s2: Vec) -> None:
+        """Half-implicit, under the bag's own acceleration."""
+        push = self.push_n
+        u, v = (v - h * (p / self.mass_kg + a) for v, p, a in zip(self.speed_m_s, push[:2], bag_m_s2[:2], strict=True))
+        self.speed_m_s = (u, v)
+        self.away_m = (self.away_m[0] + h * u, self.away_m[1] + h * v)
+
+
 def simulate_motion(
     bag: Bag,
     strikes: Sequence[Strike],
@@ -152,8 +182,10 @@ def simulate_motion(
     length_s: float,
     lean_rad: Vec = (0.0, 0.0, 0.0),
     chain_lean_rad: float = 0.0,
+    water: Water | None = None,
 ) -> Motion:
-    """Play an evening. Times are seconds from its start; the bag hangs still unless let go from a lean."""
+    """Play an evening. Times are seconds from its start; the bag hangs still unless let go from a lean. `bag` is what
+    does not move inside it."""
     body = HangingBody(bag)
     state = body.at_rest(lean_rad, chain_lean_rad)
     todo: list[Strike | Bump] = sorted([*strikes, *bumps], key=lambda e: e.time_s)
@@ -199,7 +231,11 @@ def simulate_motion(
             load = _plus(load, _bump_load(bag, state, bump, now - bump_s))
             if now - bump_s > _bump_length(bump):
                 bump = None
+        if water is not None:
+            body.inside_n = water.push_n
         begins = body.derivative(state, load)
+        if water is not None:
+            water.step(step, (begins[3], begins[4], begins[5]))
         nodes.append((now, pushed, *state, *begins))
         state = body.step(state, step, load, begins)
         now += step

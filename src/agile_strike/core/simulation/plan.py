@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from agile_strike.core.recording import Event, Participant, Recording, UnitSignal
-from agile_strike.core.simulation.evening import BUMPS, Bump, Motion, Strike, Struck, simulate_motion
+from agile_strike.core.simulation.evening import BUMPS, Bump, Motion, Strike, Struck, Water, simulate_motion
 from agile_strike.core.simulation.student import Body, Technique, Thrown
 from agile_strike.core.simulation.unit import Mess, sense
 from agile_strike.core.simulation.wear import WearMess, Worn, wear
@@ -58,6 +58,7 @@ class Evening:
     mess: Mess = USUAL_MESS
     rate_hz: float = 1000.0
     accel_full_scale_m_s2: float = 32 * 9.80665
+    water_share: float = 0.0  #: of a chain bag's mass, which moves by itself
     mass_error_share: float = 0.005
     inertia_error_share: float = 0.02
     spread: float = 0.08  #: of a student's speed and mass from strike to strike
@@ -83,7 +84,11 @@ def simulate(evening: Evening, rng: np.random.Generator) -> Simulated:
     if bag.inertia_cm_kg_m2 is None:
         bag = replace(bag, inertia_cm_kg_m2=bag.inertia_across_kg_m2)
     strikes, techniques, bumps, spans, length = _schedule(evening, rng)
-    motion = simulate_motion(bag, strikes, bumps, length, (0.03, 0.02, 0.0))
+    assert bag.inertia_cm_kg_m2 is not None
+    stays = 1.0 - evening.water_share
+    firm = replace(bag, mass_kg=stays * bag.mass_kg, inertia_cm_kg_m2=stays * bag.inertia_cm_kg_m2)
+    water = Water.of(bag, evening.water_share) if evening.water_share else None
+    motion = simulate_motion(firm, strikes, bumps, length, (0.03, 0.02, 0.0), water=water)
     _, accel, gyro = sense(
         motion, bumps, evening.mess, evening.rate_hz, evening.accel_full_scale_m_s2, GYRO_FULL_SCALE_RAD_S, rng
     )

@@ -65,7 +65,9 @@ _OF: dict[str, list[str]] = {
     "bag": list(BAGS),
     "student": list(STUDENTS),
 }
-FAMILIES = (*_OF, "leather")
+FILLING = {"packed": 0.0, "water": 0.1}  # share of a bag's mass that moves inside it
+FILLED = (0.75, 0.25)  # how often
+FAMILIES = (*_OF, "leather", "filling")
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,9 +99,11 @@ def drawn(rng: np.random.Generator) -> World:
         mess = replace(mess, full_scale_m_s2=32 * GRAVITY_M_S2)
     bag = Bag("swivel", float(rng.uniform(30, 65)), 1.15, 0.35, 0.28, chain_m=float(rng.uniform(0.35, 0.8)))
     picked["leather"] = str(rng.choice(list(LEATHER)))
+    picked["filling"] = str(rng.choice(list(FILLING), p=FILLED))
+    bag = replace(bag, filling=picked["filling"])  # type: ignore[arg-type]
     evening = Evening(
         bag, sets, Participant("01", mass, 1.75, 30.0, "orthodox", "right"), bumps=2, mess=Mess(), worn=WORN,
         mass_error_share=mass_error, wear_mess=mess, body=Body(mass, **GUARDS[picked["guard"]]),  # type: ignore[arg-type]
-        tail_share=LEATHER[picked["leather"]],
+        tail_share=LEATHER[picked["leather"]], water_share=FILLING[picked["filling"]],
     )  # fmt: skip
     return World(evening, picked)
