@@ -98,7 +98,7 @@ def contacts(windows: Windows, seat: Mounting, bag: Bag) -> Contacts:
         carried, moment = carried + still.left(jump), moment + still.left(moment_jump)
         after = fit_trend(carried, since, after_use, 3, windows.rate_hz, *held)
     moment_after = fit_trend(moment, since, after_use, 1, windows.rate_hz)
-    unlike = TAIL_UNLIKE * np.abs(missed)
+    unlike = TAIL_UNLIKE * np.abs(missed) + np.abs(still.perhaps_missed(since, after_use, windows.rate_hz))
     inside = (t >= start[:, None] - dt) & (t <= end[:, None] + dt)
     doubt = np.hypot(np.hypot(before.value_doubt, after.value_doubt), unlike * np.abs(jump))
     moment_doubt = np.hypot(moment_before.value_doubt, moment_after.value_doubt)
@@ -136,9 +136,13 @@ class _StillToCome:
         """Share (s, 1) of a jump that a trend after it does not see."""
         if not self.some:
             return np.zeros((len(since), 1))
-        left = np.broadcast_to(self._left, (*since.shape, 1))
-        flat = np.zeros((len(since), 1))
-        return np.clip(fit_trend(left, since, use, degree, rate_hz, flat, slope_held, False).value, -0.5, 0.5)
+        return _missed(self.tail, self.times_s, since, use, degree, rate_hz, slope_held)
+
+    def perhaps_missed(self, since: Floats, use: Bools, rate_hz: float) -> Floats:
+        """The same of a tail that nobody is sure of."""
+        if not self.tail.perhaps:
+            return np.zeros((len(since), 1))
+        return _missed(Tail(self.tail.perhaps, self.tail.s), self.times_s, since, use, 3, rate_hz, SLOPE_HELD)
 
     def pushes(self, jump: Floats, end: Floats) -> Floats:
         """What the pulse's channels (s, n, 5) feel of it after each `end` (s,)."""
@@ -147,8 +151,18 @@ class _StillToCome:
 
     def end_doubt_s(self, found: pulse.Pulse) -> Floats:
         """How far off an end (s,) may be: a force that falls slowly passes 5 % of its peak no one knows quite when."""
+        if self.tail.perhaps:
+            return np.full(len(found.end_s), END_SHARE * self.tail.s)
         force = self.tail.rate(found.end_s) / np.maximum(found.peak_per_s, 1e-9)
         return END_SHARE * self.tail.s * np.minimum(force / END_FORCE, 1.0)
+
+
+def _missed(
+    tail: Tail, times_s: Floats, since: Floats, use: Bools, degree: int, rate_hz: float, slope_held: float
+) -> Floats:
+    left = np.broadcast_to(tail.left(times_s)[None, :, None], (*since.shape, 1))
+    flat = np.zeros((len(since), 1))
+    return np.clip(fit_trend(left, since, use, degree, rate_hz, flat, slope_held, False).value, -0.5, 0.5)
 
 
 def _wander(dv_m_s: Floats, length_s: Floats, inertia: Floats, position_m: Floats, bag: Bag) -> Floats:

@@ -33,6 +33,7 @@ WEIGHED_SD, EVEN_SD = 0.05, 0.002  # of mass against inertia; of the middle mome
 class Tail:
     share: float = 0.0  #: of a push that is still to come, carried back to its middle
     s: float = 0.012  #: in which it falls to a third
+    perhaps: float = 0.0  #: share of one that blows hint at, and do not show clearly
 
     def left(self, since_s: Floats) -> Floats:
         """Share of the whole push that is still to come."""
@@ -44,6 +45,8 @@ class Tail:
 
 
 AT_ONCE = Tail()
+PERHAPS = Tail(perhaps=0.2)  # such as leather has that is worn
+HINTS = 0.85  # of the misfit without a tail
 
 
 def learnt(moment: Floats, turning: Floats, since_s: Floats) -> Tail:
@@ -78,7 +81,9 @@ def learnt(moment: Floats, turning: Floats, since_s: Floats) -> Tail:
     seen = left > LEAST_LEFT and LEAST_PER_S * s < share < (MOST if left < SLOW_LEFT else MOST_SLOW)
     at_once = _fitted(alike[None], since_s, None, swing).left[0]
     clear = any(errors > sure and of_all.left[0] < leaves * at_once for sure, leaves in zip(SURE, LEAVES, strict=True))
-    return Tail(share, s) if clear and seen else AT_ONCE
+    if clear and seen:
+        return Tail(share, s)
+    return PERHAPS if errors > SURE[0] and of_all.left[0] < HINTS * at_once else AT_ONCE
 
 
 def _sides(since_s: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:

@@ -122,7 +122,7 @@ def mounting_to_json(seat: Mounting) -> dict[str, Any]:
         "upright": seat.upright,
         "gyro_bias_rad_s": seat.gyro_bias_rad_s.tolist(),
         "quarters": seat.quarters,
-        "tail": {"share": seat.tail.share, "s": seat.tail.s},
+        "tail": {"share": seat.tail.share, "s": seat.tail.s, "perhaps": seat.tail.perhaps},
     }
 
 
