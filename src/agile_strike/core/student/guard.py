@@ -21,8 +21,9 @@ Floats = NDArray[np.float64]
 SWAY_S, BOUNCE_S = 0.4, 0.09  # time over which slow sway and bounce forget themselves
 WANDER_S = 0.6  # in which a hand that goes elsewhere is there
 PAUSED_M_S = 0.25  # of a moment's doubt, below which a hand pauses
-#: how still a pause is told to be: strictly, and so that a guard that bounces pauses too, of which more is asked
-PAUSES, ONE_PLACE_M = ((0.2, 0.2), (0.1, 0.3)), (0.06, 0.075)
+#: how still a pause is told to be: strictly, and so that a guard that bounces pauses too, of which more is asked; how
+#: far hands go about one place, and from where on they surely go elsewhere
+PAUSES, ONE_PLACE_M, ELSEWHERE_M = ((0.2, 0.2), (0.1, 0.3)), (0.045, 0.05), (0.06, 0.075)
 LONGEST_MOVE_S = 2.5
 BESIDE_S = 2.6  # before a contact, in which its guard is looked at
 FEWEST_MOVES = 4
@@ -167,7 +168,10 @@ def wandering(pushed: Floats, turned: Floats, gravity: Floats, spans: list[tuple
     """
     ways = (_ways(pushed, turned, gravity, spans, step_s, *how) for how in PAUSES)
     usual = [float(np.percentile(w, MOSTLY_PCT)) if len(w) >= FEWEST_MOVES else 0.0 for w in ways]
-    return max(WANDERS * u if u > least else 0.0 for u, least in zip(usual, ONE_PLACE_M, strict=True))
+    return max(
+        WANDERS * u * float(np.clip((u - one) / (other - one), 0.0, 1.0))
+        for u, one, other in zip(usual, ONE_PLACE_M, ELSEWHERE_M, strict=True)
+    )
 
 
 def _ways(
