@@ -28,6 +28,7 @@ STAYS_S = 0.05  # after the blow, where a limb that stays on the bag shows
 #: rounds of finding where a contact begins and ends; without its seat's ringing, once that is known
 ROUNDS, QUIETED_FROM = 4, 2
 SLOPE_HELD = 3.0  # in samples, see fit_trend: chosen on simulated swings of up to 20 degrees
+RUBS_PER_S = 0.4  # of a top's speed, by which its chain and straps rub it to a halt
 STEADY_PULL_M_S2 = 3.0  # below, the chain is near slack and its direction no guide
 QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the lightest hit
 LINE_SD_M = 0.015  # by which a push's line of action moves while it lasts: a fist rolls, and rubs on a curved skin
@@ -68,6 +69,7 @@ def contacts(windows: Windows, seat: Mounting, bag: Bag) -> Contacts:
     open_ = ~windows.missing & (t > windows.free_from_s[:, None]) & (t < windows.free_until_s[:, None])
     start, end = np.full(windows.count, -0.012), np.full(windows.count, 0.014)
     jump = np.zeros((windows.count, 9))
+    top = np.array([0.0, 0.0, bag.com_below_top_m])
     for turn in range(ROUNDS):
         last = turn == ROUNDS - 1
         if turn >= QUIETED_FROM:
@@ -81,7 +83,7 @@ def contacts(windows: Windows, seat: Mounting, bag: Bag) -> Contacts:
         before_use = open_ & (t < start[:, None] - MARGIN_S) & (t > start[:, None] - TREND_S)
         after_use = open_ & (t > end[:, None] + MARGIN_S) & (t < end[:, None] + TREND_S)
         before = fit_trend(carried, since, before_use, 2, windows.rate_hz, spread=last)
-        held = _slope_after(before, com_v, since, after_use, windows.rate_hz), SLOPE_HELD, last
+        held = _slope_after(before, com_v, since, after_use, windows.rate_hz, jump, top), SLOPE_HELD, last
         after = fit_trend(carried, since, after_use, 3, windows.rate_hz, *held)
         missed = still.missed(since, after_use, 3, windows.rate_hz, SLOPE_HELD)
         jump = (after.value - before.value) / (1.0 - missed)
@@ -173,7 +175,9 @@ def _wander(dv_m_s: Floats, length_s: Floats, inertia: Floats, position_m: Float
     return np.asarray(LINE_SD_M * force[:, None, None] * np.concatenate([at_unit, turn]))
 
 
-def _slope_after(before: Trend, com_v: Floats, since: Floats, use: Bools, rate_hz: float) -> Floats:
+def _slope_after(
+    before: Trend, com_v: Floats, since: Floats, use: Bools, rate_hz: float, jump: Floats, top: Floats
+) -> Floats:
     """The slope to expect after contact: the one before, and with a chain askew a share of the step in its pull.
 
     The blow sets the top moving, and a moving top pulls harder on its chain (`v^2 / l`); along the bag that step is
@@ -184,6 +188,8 @@ def _slope_after(before: Trend, com_v: Floats, since: Floats, use: Bools, rate_h
     pull = before.slope[:, 2]
     lean = before.slope[:, :2] / np.where(pull > STEADY_PULL_M_S2, pull, np.inf)[:, None]
     slope[:, :2] += lean * (up - pull)[:, None]
+    top_speed = jump[:, :3] + np.cross(jump[:, 6:], top)
+    slope[:, :2] -= RUBS_PER_S * top_speed[:, :2]
     return slope
 
 
