@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from agile_strike.core.recording import Event, UnitSignal
 from agile_strike.core.student.clocks import Pairs, UnitClock, tie
 from agile_strike.core.student.jolts import contact_shifts, jolts
-from agile_strike.core.student.stamps import felt_by, reference_stamps
+from agile_strike.core.student.net import adjusted
+from agile_strike.core.student.stamps import DELAY_S, felt_by, reference_stamps
 
 Floats = NDArray[np.float64]
 G = 9.80665
@@ -120,3 +121,33 @@ def test_told_stamps_are_looked_for_where_they_were_told() -> None:
     told = (Event(6.8, 2.0, "stamps", ""),)
     start, _ = reference_stamps({"leftwrist": wrist}, {"leftwrist": clock}, told, np.array([12.0, 40.0]), 60.0)
     assert start == pytest.approx([6.995, 7.595, 8.295], abs=0.004)
+
+
+def test_stamps_and_contacts_of_all_units_together_place_the_ends_of_an_evening() -> None:
+    """Each limb strikes in its own part of the evening and feels its contacts a little late, each otherwise: alone it
+    knows the other end badly. Stamps at both ends, felt by all, are not any one limb's."""
+    rng = np.random.default_rng(11)
+    spans = {"rightwrist": (10.0, 30.0), "leftwrist": (45.0, 95.0), "rightankle": (110.0, 125.0), "pelvis": (0.0, 0.0)}
+    at = np.array([3.0, 3.7, 4.4, 131.0, 131.8, 132.5])
+    units, clocks, pairs, felt, true = {}, {}, {}, {}, {}
+    for name, (first, last) in spans.items():
+        drift = float(rng.uniform(-100.0, 100.0))
+        offset = float(rng.uniform(-0.5, 0.5))
+        true[name] = UnitClock(name, offset, drift, 0.0, "", True)
+        units[name] = UnitSignal(name, 400.0, np.zeros((400, 3), np.float32), np.zeros((400, 3), np.float32))
+        when = at + DELAY_S[units[name].kind]
+        felt[name] = (true[name].own(when) + 0.0003 * rng.standard_normal(6), when)
+        if last:
+            struck = np.linspace(first, last, 8)
+            late = 0.001 * rng.standard_normal() + 0.0004 * rng.standard_normal(8)
+            pairs[name] = Pairs(true[name].own(struck) + late, struck, np.ones(8))
+            clocks[name] = pairs[name].clock(name, "contacts")
+        else:
+            clocks[name] = Pairs(*felt[name], np.ones(6)).clock(name, "stamps")
+    together = adjusted(units, clocks, pairs, felt, np.array([10.0, 125.0]), 135.0)
+    alone = max(np.abs(clocks[n].reference(true[n].own(at)) - at).max() for n in pairs)
+    assert alone > 0.003
+    for name, clock in together.items():
+        off = np.abs(clock.reference(true[name].own(at)) - at).max()
+        assert off < 0.0015, name
+    assert 1.0 <= together["pelvis"].residual_ms < 3.0

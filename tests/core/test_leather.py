@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 from makers import Played, evening, play
 
-from agile_strike.core.bag.leather import AT_ONCE, learnt
+from agile_strike.core.analysis import analyse, strikes
+from agile_strike.core.bag.leather import AT_ONCE, PERHAPS, learnt
 from agile_strike.core.simulation import evening as simulated
+from agile_strike.core.simulation.plan import simulate
 
 
 @pytest.fixture(scope="module", params=[0.012, 0.025])
@@ -66,3 +68,33 @@ def test_a_limb_that_stays_now_and_then_is_no_leather() -> None:
     moment, turning, since = blows(0.0, 0.0)
     moment[::6] -= 1.5 * late(since)
     assert learnt(moment, turning, since) == AT_ONCE
+
+
+def test_a_tail_that_blows_hint_at_and_do_not_show_is_not_told_but_doubted() -> None:
+    moment, turning, since = blows(0.0, 0.0)
+    rng = np.random.default_rng(3)
+    wild = rng.uniform(0.0, 0.4, (24, 1, 1)) * late(since)  # another one after each blow
+    found = learnt(moment - wild, turning - 0.6 * wild, since)
+    assert (found.share, found.perhaps > 0.0) == (0.0, True)
+
+
+def test_what_perhaps_comes_late_widens_the_doubt_and_moves_no_figure() -> None:
+    unit = simulate(evening(strikes=12), np.random.default_rng(5)).recording
+    sure = analyse(unit)
+    assert sure.state.bag is not None
+    seat = replace(sure.state.bag.seat, tail=PERHAPS)
+    unsure = strikes(unit, replace(sure.state, bag=replace(sure.state.bag, seat=seat)))
+    for one, other in zip(sure.strikes, unsure, strict=True):
+        for measure, least in (("contact_ms", 1.5), ("impulse_n_s", 1.2)):
+            a, b = one.measures[measure], other.measures[measure]
+            assert a.value == b.value
+            assert b.sd > least * a.sd, measure
+
+
+def test_water_in_a_bag_is_in_the_doubt_of_its_impulse_and_leaves_the_rest() -> None:
+    held = evening(strikes=24)
+    played = play(replace(held, bag=replace(held.bag, filling="water"), water_share=0.1), seed=6).score
+    assert (played.recall, played.precision) == (1.0, 1.0)
+    assert np.median(played.errors["impulse_n_s"]) > 6.0  # a tenth of what was weighed does not come along
+    for measure in ("impulse_n_s", "peak_force_n", "bag_energy_j", "contact_ms", "hit_below_top_m"):
+        assert played.covered(measure) > 0.9, measure

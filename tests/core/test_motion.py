@@ -1,5 +1,7 @@
 """Strapdown parts on their own: rotations, running integrals, which way is up, loads under the feet."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import example, given, settings
@@ -223,6 +225,29 @@ def test_up_and_the_gyros_bias_are_found_in_a_guard_that_is_never_still() -> Non
     ways = g / np.linalg.norm(g, axis=1, keepdims=True)
     assert np.degrees(np.arccos(np.clip(ways[0] @ ways[1], -1, 1))) < 1.5
     assert (sd < 0.2).all()
+
+
+def about_z(unit: UnitSignal, rate_rad_s: Floats) -> UnitSignal:
+    """The same of who turns about the vertical at so many rad/s (n,) as well."""
+    up = unit.accel_m_s2 / np.linalg.norm(unit.accel_m_s2, axis=1, keepdims=True)
+    return replace(unit, gyro_rad_s=(unit.gyro_rad_s + up * rate_rad_s[:, None]).astype(np.float32))
+
+
+@pytest.mark.parametrize(("walks", "off"), [(False, 0.004), (True, 0.02)])
+def test_a_bias_about_the_vertical_is_told_by_who_comes_back_to_face_the_bag(walks: bool, off: float) -> None:
+    """Each strike turns the body out and, not all of the way when the piece begins, back."""
+    still = restless(np.zeros(3))
+    t = np.arange(len(still.gyro_rad_s)) / still.rate_hz
+    phase = t % 3.0
+    out = np.where(phase < 0.3, 2.0, np.where(phase < 2.3, -0.3, 0.0))
+    rng = np.random.default_rng(8)
+    out = out + np.repeat(rng.normal(0.0, 0.6 if walks else 0.0, 20), 600)[: len(t)] * (phase < 0.5)
+    whole, _ = course_of(about_z(still, out), np.zeros(0))
+    quiet = [(a + 0.7, a + 2.9) for a in np.arange(0.0, 57.0, 3.0)]
+    up = still.accel_m_s2.mean(axis=0) / G
+    alone, together = (gravity_of(whole, quiet, np.zeros(0), faces=f)[0].gyro_bias_rad_s @ up for f in (False, True))
+    assert abs(alone) > 0.1
+    assert abs(together) < off
 
 
 def test_only_a_unit_that_slipped_is_said_to_have() -> None:

@@ -1,6 +1,7 @@
 """Worlds that the method was not made in: a guard that is put elsewhere, stamps that nobody sees."""
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -13,11 +14,13 @@ from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import Body, Technique
 from agile_strike.core.simulation.wear import Stamps, WearMess
 from agile_strike.core.simulation.world_report import play
-from agile_strike.core.student import align, stamps
+from agile_strike.core.student import align, stamps, worn
 from agile_strike.core.student.alike import alike
 from agile_strike.core.student.clocks import UnitClock
+from agile_strike.core.student.course import Course
 from agile_strike.core.student.guard import wandering
 from agile_strike.core.student.joined import TOO_WIDE
+from agile_strike.core.student.limbs import Limbs
 from agile_strike.core.student.net import borne_out
 from agile_strike.core.student.recoil import by_strikes
 from agile_strike.core.student.still import still_sd
@@ -276,6 +279,31 @@ def test_stamps_of_one_end_alone_leave_a_crystals_run_in_the_doubt() -> None:
         error, says = off[name]
         assert says > 0.002
         assert error < 3.0 * says
+
+
+def test_a_blow_that_no_unit_claims_lies_in_no_limbs_quiet_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
+    played = world(21, Body(**CALM))  # type: ignore[arg-type]
+    found, learn = worn.limbs, worn.gravity_of
+    quiet: list[list[tuple[float, float]]] = []
+
+    def unclaimed(*asked: Any) -> Limbs:
+        out = found(*asked)
+        return replace(out, unit=["" if k == 3 else u for k, u in enumerate(out.unit)])
+
+    def seen(course: Course, spans: list[tuple[float, float]], carried_s: Any, **how: Any) -> Any:
+        quiet.append(spans)
+        return learn(course, spans, carried_s, **how)
+
+    monkeypatch.setattr(worn, "limbs", unclaimed)
+    monkeypatch.setattr(worn, "gravity_of", seen)
+    said = analyse(played.recording)
+    blow = played.truths[3][1].contact_s
+    clocks = [c for c in said.units if c.unit != "bag"]
+    assert len(quiet) == len(clocks) == 2
+    for spans in quiet:
+        for clock in clocks:
+            at = float(clock.own(np.array(blow)))
+            assert not any(a - 0.3 < at < b + 0.3 for a, b in spans)
 
 
 @pytest.mark.parametrize("measure", ["pelvis_peak_deg_s", "torso_peak_deg_s", "pivot_deg", "turn_deg", "turnover_deg"])

@@ -37,7 +37,7 @@ LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.68, 0.6, 0.7
 ASKEW = 0.15  # of how far who wears a unit leans, seen as a tilt of the shoulders: a unit sits up to 15 degrees askew
 STAMPS_SD_MS = 2.0  # of clocks that stamps tie, which the doubts below hold already
 TILTS_DEG_S = 60.0  # at contact
-TURN_SD_DEG, TURN_FLOOR_DEG, PIVOT_FLOOR_DEG = 0.17, 0.3, 0.35
+TURN_SD_DEG, TURN_FLOOR_DEG, PIVOT_FLOOR_DEG = 0.17, 0.25, 0.35
 AXES_SHARE = 0.011  # of a turn: axes of a unit as delivered are a per cent askew, its gyro's scale half of one
 SEPARATION_SD_DEG = 0.45
 
@@ -154,7 +154,7 @@ def _turn(rate: Floats, yaw: Floats, peak: int, late_s: float) -> dict[str, Meas
         return {}
     done = 100.0 * float(yaw[BEFORE]) / whole
     return {
-        "turn_deg": Measured(whole, float(np.hypot(TURN_SD_DEG + AXES_SHARE * whole, TURN_FLOOR_DEG))),
+        "turn_deg": Measured(whole, float(np.hypot(AXES_SHARE * whole, TURN_FLOOR_DEG))),
         "turn_done_pct": Measured(
             done, float(np.hypot(40.0 * TURN_SD_DEG / whole + 0.15, 100.0 * abs(rate[BEFORE]) * late_s / whole))
         ),
