@@ -31,7 +31,7 @@ from agile_strike.core.student.limbs import PART
 from agile_strike.core.student.state import BodyState
 from agile_strike.core.target import Bag
 
-VERSION = "8"
+VERSION = "9"
 NO_BAG_EVENINGS = "it needs this student's own bag evenings of the same strike"
 SHORTEST_S = 1.0
 EDGE_S = 1.0  # of a piece's beginning, in which its filters have not settled

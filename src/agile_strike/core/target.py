@@ -21,7 +21,7 @@ MASS_SD_SHARE_UNSTATED = 0.02  # a bag weighed on a bathroom scale, straps and a
 INERTIA_SD_SHARE_TIMED = 0.02  # timed free swing
 INERTIA_SD_SHARE_CYLINDER = 0.08  # filling settles: real bags differ from a uniform cylinder by about this
 #: of a bag's mass and inertia, where some of its filling moves by itself: a blow meets less than the scale does
-LOOSE_SD_SHARE = 0.06
+LOOSE_SD_SHARE = 0.08
 SENSOR_PLACE_SD_M = 0.005  # tape measure on a soft surface
 
 

@@ -34,7 +34,9 @@ QUIET_N_M_S = 0.05  # a unit's noise makes that of the moment beside even the li
 LINE_SD_M = 0.015  # by which a push's line of action moves while it lasts: a fist rolls, and rubs on a curved skin
 OF_PULSE = [3, 4, 6, 7, 8]  # of the jumps: the unit's velocity along the ground, and the spin
 TAIL_UNLIKE = 0.5  # by which one blow's tail differs from those of its evening
-END_SHARE, END_FORCE = 0.25, 0.03  # of a tail's time, where its force is so large beside the peak at the end
+END_SHARE, END_FORCE = 0.45, 0.03  # of a tail's time, where its force is so large beside the peak at the end
+PERHAPS_S = 0.003  # by which an end may be misplaced where a tail is only hinted at
+USUAL_TAIL_S = 0.012  # a large short one and a small long one fit alike
 #: variance that acceleration (m/s2) and angular acceleration (rad/s2) channels have at the least
 CHANNEL_FLOOR = np.array([0.2, 0.2, 2.0, 2.0, 2.0])
 
@@ -154,9 +156,9 @@ class _StillToCome:
     def end_doubt_s(self, found: pulse.Pulse) -> Floats:
         """How far off an end (s,) may be: a force that falls slowly passes 5 % of its peak no one knows quite when."""
         if self.tail.perhaps:
-            return np.full(len(found.end_s), END_SHARE * self.tail.s)
+            return np.full(len(found.end_s), PERHAPS_S)
         force = self.tail.rate(found.end_s) / np.maximum(found.peak_per_s, 1e-9)
-        return END_SHARE * self.tail.s * np.minimum(force / END_FORCE, 1.0)
+        return END_SHARE * max(self.tail.s, USUAL_TAIL_S) * np.minimum(force / END_FORCE, 1.0)
 
 
 def _missed(

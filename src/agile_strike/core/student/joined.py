@@ -74,7 +74,8 @@ def with_student(recording: Recording, found: list[Strike], alone: Found | None 
     untied = sorted(n for n, c in said.clocks.items() if not c.aligned)
     whole = lacking(_have(recording, said.clocks) if alone is None else _have(recording, said.clocks) | {"limb"})
     notes = [NotMeasured(name, _why(need, recording, untied, silent)) for name, need in whole]
-    notes += _of_single(out, {m for m, _ in whole}, silent, [too_wide(held(o.measures)) for o in said.strikes])
+    wide = [frozenset(o.measures).difference(s.measures) for s, o in zip(out, said.strikes, strict=True)]
+    notes += _of_single(out, {m for m, _ in whole}, silent, wide)
     flags = (*said.flags, *(f"not_aligned:{n}" for n in untied))
     return WithStudent(out, said.state, flags, notes)
 

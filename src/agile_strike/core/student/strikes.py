@@ -30,8 +30,8 @@ Floats = NDArray[np.float64]
 Places = NDArray[np.int64]
 
 BATCH = 48  # stretches at a time: 60 MB
-STAMP_SD_MS = 1.6  # of a clock that six stamps tie: a shock climbs the body faster in some than in others
-ONSET_SD_MS = 1.8  # of contact: a glove, a seat and a filter make what the bag feels late; rigs
+STAMP_SD_MS = 2.4  # of a clock that six stamps tie: a shock climbs the body faster in some than in others; rigs
+ONSET_SD_MS = 2.2  # of contact: a glove, a seat and a filter make what the bag feels late; rigs
 CROWDED_S = 0.9  # a strike so near turns the trunk as well
 FOREARM = np.array([1.0, 0.0, 0.0])  # the format's long axis of wrists and forearms
 SIGN = {"right": 1.0, "left": -1.0}  # of the turn into a strike, seen from above

@@ -34,7 +34,7 @@ CROWDED_TIMES = {
     "torso_peak_deg_s": 2.0,
 }
 LEAN_SD_DEG, HIP_SD_DEG, SHOULDER_SD_DEG = 0.68, 0.6, 0.7
-ASKEW = 0.15  # of how far who wears a unit leans, seen as a tilt of the shoulders: a unit sits up to 15 degrees askew
+ASKEW = 0.15  # of how far who wears a unit leans, seen as a tilt to the side: a unit sits up to 15 degrees askew
 STAMPS_SD_MS = 2.0  # of clocks that stamps tie, which the doubts below hold already
 TILTS_DEG_S = 60.0  # at contact
 TURN_SD_DEG, TURN_FLOOR_DEG, PIVOT_FLOOR_DEG = 0.17, 0.25, 0.35
@@ -82,12 +82,10 @@ def trunk_measures(
                 own_sd = np.hypot(0.0022 + 0.14 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
                 sd = np.hypot(own_sd, JOLTED_S2 * sampled_s[part] ** 2 / MEANT_S**2 * _jolted(s, i))
                 out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * float(sd))
-            out["hip_tilt_deg"] = _tilted(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), HIP_SD_DEG, late_s)
+            out["hip_tilt_deg"] = _across(s, i, first, HIP_SD_DEG, late_s)
         else:
-            leant = _lean(s, i, BEFORE) - _lean(s, i, first)
-            out["lean_deg"] = _tilted(leant, LEAN_SD_DEG, late_s)
-            across = _side_tilt(s, i, BEFORE) - _side_tilt(s, i, first)
-            out["shoulder_tilt_deg"] = _tilted(across, float(np.hypot(SHOULDER_SD_DEG, ASKEW * leant)), late_s)
+            out["lean_deg"] = _tilted(_lean(s, i, BEFORE) - _lean(s, i, first), LEAN_SD_DEG, late_s)
+            out["shoulder_tilt_deg"] = _across(s, i, first, SHOULDER_SD_DEG, late_s)
     if len(yaw) == 2:
         first = int(np.searchsorted(parts["pelvis"].times_s, launch_s - BACK_S))
         until = BEFORE + round(SEPARATION_TO_S / STEP_S)
@@ -112,6 +110,12 @@ def _beyond_stamps_s(clock_sd_ms: float) -> float:
 
 def _tilted(degrees: float, sd_deg: float, late_s: float) -> Measured:
     return Measured(degrees, float(np.hypot(sd_deg, TILTS_DEG_S * late_s)))
+
+
+def _across(s: Stretches, i: int, first: int, sd_deg: float, late_s: float) -> Measured:
+    """How much farther a part is tilted to its right at contact than at `first`."""
+    leant = _lean(s, i, BEFORE) - _lean(s, i, first)
+    return _tilted(_side_tilt(s, i, BEFORE) - _side_tilt(s, i, first), float(np.hypot(sd_deg, ASKEW * leant)), late_s)
 
 
 def chain_order(measures: dict[str, Measured]) -> str | None:
