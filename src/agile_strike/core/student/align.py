@@ -45,6 +45,7 @@ def align(recording: Recording, contact_s: Floats) -> tuple[dict[str, UnitClock]
             pairs[name] = ck.sharpened(tied, contact_s[tied[3]], partial(contact_shifts, unit))
             out[name] = pairs[name].clock(name, "contacts")
     start, end = stamps.reference_stamps(units, out, recording.events, contact_s, length_s)
+    # a limb that hardly felt them is known near enough to look for them faintly
     felt: dict[str, tuple[Floats, Floats]] = {}
     for name, unit in units.items():
         if unit.kind not in stamps.DELAY_S or not len(start) + len(end):
@@ -71,8 +72,8 @@ def _between_strikes(
     contact_s: Floats,
     length_s: float,
 ) -> None:
-    """Adds to `out` the clocks that stamps did not tie, and makes firmer those that are known in a part of the evening
-    alone: the trunk's first, then ankles, then soles, each by those before it."""
+    """Adds to `out` the clocks that stamps did not tie, the trunk's first, then ankles; moves all to where contacts,
+    stamps and what jolts a body agree; then soles that stamps of both ends did not tie, by what they carry."""
     firm = {n for n, (_, when) in felt.items() if not one_end(when)}
     known = [n for n in out if units[n].kind != "sole"]
     for name in sorted(

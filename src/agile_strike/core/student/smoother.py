@@ -94,12 +94,16 @@ def smooth(
     beside: Neighbours,
     met: tuple[Met, Met] | None,
     moments: Still | None = None,
+    *,
+    coarse: bool = False,
 ) -> Solved:
     """`link_sd_m` (s,) is the doubt of the way travelled in contact, beside that of the speeds at its ends.
-    All but the guard's sway is known alike along the three axes; z is up. Without `met` the part struck nothing."""
+    All but the guard's sway is known alike along the three axes; z is up. Without `met` the part struck nothing, and
+    goes on through contacts; but not one whose samples are too `coarse` to say what each did to it."""
     s = len(length_s)
-    goes_on = np.full(s, np.inf) if met is None else length_s  # through a contact that it did not make
-    piece = np.full(guard.seen.shape, MAIN) if met is None else _pieces(LOOKS_S, length_s, beside)
+    carried = met is None and not coarse
+    goes_on = np.full(s, np.inf) if carried else length_s
+    piece = np.full(guard.seen.shape, MAIN) if carried else _pieces(LOOKS_S, length_s, beside)
     prior = np.zeros(_ALL)
     prior[_V:_P] = VELOCITY_PRIOR_M_S**-2
     prior[_P:_G] = PLACE_PRIOR_M**-2

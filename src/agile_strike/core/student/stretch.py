@@ -43,6 +43,7 @@ STRUCK, MET, SWUNG, CARRIED = "struck", "met", "swung", "carried"
 
 LINK_SD_M = 0.006  # of the way travelled in contact, from the speeds at its ends and its length
 LOOSE_LINK_SD_M = 0.025  # where no bag told its length: six milliseconds at four metres a second
+COARSE_HZ = 150.0  # below, a trunk's samples miss what a contact does to it
 HIDDEN_M_S = 0.8  # by which a limb's mean speed may differ while its unit clips after contact
 HIDDEN_M_S2 = 15.0  # by which a limb slows or speeds up while its unit clips after contact
 EARLY_S = 0.35  # before contact, where a tell is
@@ -135,7 +136,16 @@ def stretches(unit: Tracked, contacts: Contacts, part: str = STRUCK) -> Stretche
     alone = _alone(t, contacts) & (edges > whole_from[:, None]) & (edges < whole_to[:, None])
     moments = still(t, out.velocity, turn / STEP_S, guard.gravity, alone) if part != CARRIED else None
     link_sd = np.hypot(LOOSE_LINK_SD_M if part == MET else LINK_SD_M, HIDDEN_M_S * contacts.hidden_s)
-    solved = smooth(out, guard, length_s, link_sd, beside, (met[0], met[1]) if jolted else None, moments)
+    solved = smooth(
+        out,
+        guard,
+        length_s,
+        link_sd,
+        beside,
+        (met[0], met[1]) if jolted else None,
+        moments,
+        coarse=whole.rate_hz < COARSE_HZ,
+    )
     near = whole.seen(at - HOLE_BEFORE_S, at + HOLE_AFTER_S)
     near &= (whole_from <= at - HOLE_BEFORE_S) & (whole_to >= at + HOLE_AFTER_S)
     turning = _Turning(attitude, turn / STEP_S, whole_from - at, whole_to - at)

@@ -23,9 +23,6 @@ BETWEEN_SAMPLES, SAMPLED_SHARE = 0.25, 0.3  # what a top that lies between two s
 PEAK_SD_MS = 0.9
 PEAK_SURE = 0.9  # clocks tied by six stamps are better than each stamp
 MOST_VELOCITY_SD_M_S = 0.05  # beyond, there was too little guard to say how high the pelvis was
-#: what contact's own jolt makes of a height in a unit of 100 Hz, metres for each m/s2 of it: few samples saw it
-JOLTED_S2, MEANT_S = 0.00065, 0.01
-JOLT_BEFORE_S, JOLT_AFTER_S = 0.01, 0.05
 CROWDED_TIMES = {
     "turn_deg": 6.0,
     "turn_done_pct": 9.0,
@@ -79,8 +76,7 @@ def trunk_measures(
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
             velocity_sd = float(s.rise_sd_m_s[i])
             if velocity_sd < MOST_VELOCITY_SD_M_S:
-                own_sd = np.hypot(0.0022 + 0.14 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
-                sd = np.hypot(own_sd, JOLTED_S2 * sampled_s[part] ** 2 / MEANT_S**2 * _jolted(s, i))
+                sd = np.hypot(0.0022 + 0.14 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
                 out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * float(sd))
             out["hip_tilt_deg"] = _across(s, i, first, HIP_SD_DEG, late_s)
         else:
@@ -95,12 +91,6 @@ def trunk_measures(
         fast = float(np.degrees(abs(parts["pelvis"].rate_rad_s[i, most, 2])))
         out["separation_deg"] = Measured(float(lag.max()), float(np.hypot(SEPARATION_SD_DEG, fast * late)))
     return out
-
-
-def _jolted(s: Stretches, i: int) -> float:
-    """How hard contact jolts a part up or down, from least to most, m/s2."""
-    near = s.velocity_m_s[i, BEFORE - round(JOLT_BEFORE_S / STEP_S) : BEFORE + round(JOLT_AFTER_S / STEP_S), 2]
-    return float(np.ptp(np.diff(near))) / STEP_S
 
 
 def _beyond_stamps_s(clock_sd_ms: float) -> float:
