@@ -19,6 +19,7 @@ LANDED_SHARE = 0.05  # of body weight
 HEEL_FROM_SHARE = 0.1
 SETTLED_POINTS = 10.0
 GRAZE_POINTS = 0.8  # two standard uncertainties of an evened share
+SPLIT_OF_LATE = 0.5  # of a load that changes, by how much one sole is late against the other, seen as a split
 EVEN_S = 0.13  # weight does not move faster; a cell's noise does, and the last of many samples to stray would be noise
 LAND_AFTER_S = 0.15
 STEP_SD_S, STEP_SURE = 0.002, 0.7  # a landing is steep; both fitted on simulated evenings
@@ -162,8 +163,14 @@ def _settle(s: Soles, a: int, c: int, contact_s: float, next_s: float) -> dict[s
     if next_s < contact_s + 0.6:
         return {}
     until = min(until, int(np.searchsorted(s.times_s, next_s - 0.45)))
+    if until - c < 3:
+        return {}
     apart = np.abs(s.even_pct[c : until + 1] - s.even_pct[a])
-    at, early, late = (_last_beyond(apart, SETTLED_POINTS + by) for by in (0.0, GRAZE_POINTS, -GRAZE_POINTS))
+    # of a load that bounces, two soles whose clocks are apart make a split
+    total = s.total_n[c : until + 1]
+    bounces = np.abs(np.gradient(total)) / GRID_S / np.maximum(total, 0.5 * s.weight_n)
+    graze = float(np.hypot(GRAZE_POINTS, 100.0 * SPLIT_OF_LATE * s.clock_sd_s * np.percentile(bounces, 90)))
+    at, early, late = (_last_beyond(apart, SETTLED_POINTS + by) for by in (0.0, graze, -graze))
     if at is None:
         return {}
     # where the split grazes the edge, a point more or less moves the instant far

@@ -71,6 +71,7 @@ def trunk_measures(
         turned = np.concatenate([[0.0], np.cumsum(rate[:-1]) * STEP_S])
         yaw[part] = turned - turned[first]
         late_s = _beyond_stamps_s(clock_sd_ms.get(part, 0.0))
+        askew = AXES_SHARE * abs(float(yaw[part][BEFORE]))  # of a turn, seen as a tilt
         if part == "pelvis":
             out |= _turn(rate, yaw[part], peak, late_s)
             rise = s.place_m[i, BEFORE, 2] - s.place_m[i, first, 2]
@@ -78,10 +79,12 @@ def trunk_measures(
             if velocity_sd < MOST_VELOCITY_SD_M_S:
                 sd = np.hypot(0.0022 + 0.14 * velocity_sd, abs(s.velocity_m_s[i, BEFORE, 2]) * late_s)
                 out["pelvis_rise_mm"] = Measured(1e3 * float(rise), 1e3 * float(sd))
-            out["hip_tilt_deg"] = _across(s, i, first, HIP_SD_DEG, late_s)
+            out["hip_tilt_deg"] = _across(s, i, first, float(np.hypot(HIP_SD_DEG, askew)), late_s)
         else:
-            out["lean_deg"] = _tilted(_lean(s, i, BEFORE) - _lean(s, i, first), LEAN_SD_DEG, late_s)
-            out["shoulder_tilt_deg"] = _across(s, i, first, SHOULDER_SD_DEG, late_s)
+            out["lean_deg"] = _tilted(
+                _lean(s, i, BEFORE) - _lean(s, i, first), float(np.hypot(LEAN_SD_DEG, askew)), late_s
+            )
+            out["shoulder_tilt_deg"] = _across(s, i, first, float(np.hypot(SHOULDER_SD_DEG, askew)), late_s)
     if len(yaw) == 2:
         first = int(np.searchsorted(parts["pelvis"].times_s, launch_s - BACK_S))
         until = BEFORE + round(SEPARATION_TO_S / STEP_S)
