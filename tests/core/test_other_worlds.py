@@ -85,7 +85,7 @@ def test_feints_and_lost_packets_cost_no_figure_without_a_word() -> None:
 
 
 def test_what_is_known_too_loosely_is_not_told_and_says_why() -> None:
-    walks = analyse(world(26, Body(bounce_m=0.006, sway_m=0.01, walks_m=0.25)).recording)
+    walks = analyse(world(27, Body(bounce_m=0.03, sway_m=0.02, walks_m=0.4)).recording)
     loose = [n for n in walks.not_measured if n.why == TOO_WIDE]
     assert loose
     for n in loose:

@@ -28,10 +28,11 @@ SHARED: dict[str, float] = {
     "effective_mass_kg": 0.29, "effective_mass_pct": 0.29, "flight_ms": 0.64, "hand_before_ms": 0.55,
     "hit_below_top_m": 0.12, "impulse_n_s": 0.51, "lead_load_start_pct": 0.13, "lean_deg": 0.41,
     "load_shift_pct": 0.06, "off_centre_m": 0.1, "path_ratio": 0.14, "peak_force_n": 0.2, "peak_speed_m_s": 0.23,
-    "pelvis_before_ms": 0.94, "pelvis_peak_deg_s": 0.97, "pelvis_rise_mm": 0.12, "pivot_deg": 0.4, "push_bw_s": 0.28,
-    "push_index": 0.44, "return_drop_mm": 0.08, "return_ms": 0.4, "rise_ms": 0.44, "separation_deg": 0.39,
-    "settle_ms": 0.35, "shoulder_tilt_deg": 0.09, "speed_held_pct": 0.79, "torso_before_ms": 0.94,
-    "torso_peak_deg_s": 0.86, "turn_deg": 0.86, "turn_done_pct": 0.75, "turnover_deg": 0.74, "turnover_late_pct": 0.75,
+    "pelvis_before_ms": 0.94, "pelvis_peak_deg_s": 0.97, "pelvis_rise_mm": 0.12, "pivot_deg": 0.4, "pullback_mm": 0.22,
+    "push_bw_s": 0.28, "push_index": 0.44, "return_drop_mm": 0.08, "return_ms": 0.4, "rise_ms": 0.44,
+    "separation_deg": 0.39, "settle_ms": 0.35, "shoulder_tilt_deg": 0.09, "speed_held_pct": 0.79,
+    "torso_before_ms": 0.94, "torso_peak_deg_s": 0.86, "turn_deg": 0.86, "turn_done_pct": 0.75, "turnover_deg": 0.74,
+    "turnover_late_pct": 0.75,
 }  # fmt: skip
 
 #: beyond these doubts a figure says less than its absence, and is not told: as the measure, then as a share of it

@@ -23,7 +23,7 @@ WANDER_S = 0.6  # in which a hand that goes elsewhere is there
 PAUSED_M_S = 0.25  # of a moment's doubt, below which a hand pauses
 #: how still a pause is told to be: strictly, and so that a guard that bounces pauses too, of which more is asked; how
 #: far hands go about one place, and from where on they surely go elsewhere
-PAUSES, ONE_PLACE_M, ELSEWHERE_M = ((0.2, 0.2), (0.1, 0.3)), (0.045, 0.05), (0.06, 0.075)
+PAUSES, ONE_PLACE_M, ELSEWHERE_M = ((0.2, 0.2), (0.1, 0.3)), (0.055, 0.065), (0.06, 0.075)
 LONGEST_MOVE_S = 2.5
 BESIDE_S = 2.6  # before a contact, in which its guard is looked at
 FEWEST_MOVES = 4
