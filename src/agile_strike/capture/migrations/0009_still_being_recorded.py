@@ -4,63 +4,29 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("capture", "0008_recordings_of_an_evening"),
-        ("kit", "0008_known_by_serial_or_place"),
+        ('capture', '0008_recordings_of_an_evening'),
+        ('kit', '0008_known_by_serial_or_place'),
     ]
 
     operations = [
         migrations.RemoveConstraint(
-            model_name="wear",
-            name="capture_wear_finite",
+            model_name='wear',
+            name='capture_wear_finite',
         ),
         migrations.AddField(
-            model_name="recording",
-            name="open",
-            field=models.BooleanField(db_default=False, default=False, help_text="still being recorded"),
+            model_name='recording',
+            name='open',
+            field=models.BooleanField(db_default=False, default=False, help_text='still being recorded'),
         ),
         migrations.AddField(
-            model_name="wear",
-            name="starts_s",
-            field=models.FloatField(
-                help_text="its first sample after the bag's, by the hub that gathered both", null=True
-            ),
+            model_name='wear',
+            name='starts_s',
+            field=models.FloatField(help_text="its first sample after the bag's, by the hub that gathered both", null=True),
         ),
         migrations.AddConstraint(
-            model_name="wear",
-            constraint=models.CheckConstraint(
-                condition=models.Q(
-                    models.Q(
-                        ("rate_hz__isnull", True),
-                        models.Q(("rate_hz__gt", float("-inf")), ("rate_hz__lt", float("inf"))),
-                        _connector="OR",
-                    ),
-                    models.Q(
-                        ("accel_full_scale_m_s2__isnull", True),
-                        models.Q(
-                            ("accel_full_scale_m_s2__gt", float("-inf")), ("accel_full_scale_m_s2__lt", float("inf"))
-                        ),
-                        _connector="OR",
-                    ),
-                    models.Q(
-                        ("gyro_full_scale_rad_s__isnull", True),
-                        models.Q(
-                            ("gyro_full_scale_rad_s__gt", float("-inf")), ("gyro_full_scale_rad_s__lt", float("inf"))
-                        ),
-                        _connector="OR",
-                    ),
-                    models.Q(
-                        ("battery_pct__isnull", True),
-                        models.Q(("battery_pct__gt", float("-inf")), ("battery_pct__lt", float("inf"))),
-                        _connector="OR",
-                    ),
-                    models.Q(
-                        ("starts_s__isnull", True),
-                        models.Q(("starts_s__gt", float("-inf")), ("starts_s__lt", float("inf"))),
-                        _connector="OR",
-                    ),
-                ),
-                name="capture_wear_finite",
-            ),
+            model_name='wear',
+            constraint=models.CheckConstraint(condition=models.Q(models.Q(('rate_hz__isnull', True), models.Q(('rate_hz__gt', float("-inf")), ('rate_hz__lt', float("inf"))), _connector='OR'), models.Q(('accel_full_scale_m_s2__isnull', True), models.Q(('accel_full_scale_m_s2__gt', float("-inf")), ('accel_full_scale_m_s2__lt', float("inf"))), _connector='OR'), models.Q(('gyro_full_scale_rad_s__isnull', True), models.Q(('gyro_full_scale_rad_s__gt', float("-inf")), ('gyro_full_scale_rad_s__lt', float("inf"))), _connector='OR'), models.Q(('battery_pct__isnull', True), models.Q(('battery_pct__gt', float("-inf")), ('battery_pct__lt', float("inf"))), _connector='OR'), models.Q(('starts_s__isnull', True), models.Q(('starts_s__gt', float("-inf")), ('starts_s__lt', float("inf"))), _connector='OR')), name='capture_wear_finite'),
         ),
     ]

@@ -1,8 +1,6 @@
 from django.db import migrations
 
-SAY = (
-    """UPDATE capture_analysisrun SET bag = bag || '{"filling": "packed"}' WHERE bag <> '{}' AND NOT bag ? 'filling'"""
-)
+SAY = """UPDATE capture_analysisrun SET bag = bag || '{"filling": "packed"}' WHERE bag <> '{}' AND NOT bag ? 'filling'"""
 UNSAY = "UPDATE capture_analysisrun SET bag = bag - 'filling'"
 
 

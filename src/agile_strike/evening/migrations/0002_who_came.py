@@ -4,14 +4,15 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("evening", "0001_initial"),
+        ('evening', '0001_initial'),
     ]
 
     operations = [
         migrations.AddField(
-            model_name="session",
-            name="here",
-            field=models.BooleanField(db_default=True, default=True, help_text="the student came"),
+            model_name='session',
+            name='here',
+            field=models.BooleanField(db_default=True, default=True, help_text='the student came'),
         ),
     ]

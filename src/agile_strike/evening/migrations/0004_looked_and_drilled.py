@@ -5,46 +5,37 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("evening", "0003_volumes"),
+        ('evening', '0003_volumes'),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="Drilled",
+            name='Drilled',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                ("drill", models.CharField(help_text="key of the playbook's drill", max_length=80)),
-                ("name", models.CharField(help_text="what it was called then", max_length=80)),
-                (
-                    "session",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="drilled", to="evening.session"
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('drill', models.CharField(help_text="key of the playbook's drill", max_length=80)),
+                ('name', models.CharField(help_text='what it was called then', max_length=80)),
+                ('session', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='drilled', to='evening.session')),
             ],
             options={
-                "ordering": ["session", "id"],
-                "constraints": [models.UniqueConstraint(fields=("session", "drill"), name="drill_once_an_evening")],
+                'ordering': ['session', 'id'],
+                'constraints': [models.UniqueConstraint(fields=('session', 'drill'), name='drill_once_an_evening')],
             },
         ),
         migrations.CreateModel(
-            name="Looked",
+            name='Looked',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                ("point", models.CharField(help_text="key of the playbook's point", max_length=80)),
-                ("name", models.CharField(help_text="what it was called then", max_length=80)),
-                ("good", models.BooleanField()),
-                (
-                    "session",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="looked", to="evening.session"
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('point', models.CharField(help_text="key of the playbook's point", max_length=80)),
+                ('name', models.CharField(help_text='what it was called then', max_length=80)),
+                ('good', models.BooleanField()),
+                ('session', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='looked', to='evening.session')),
             ],
             options={
-                "ordering": ["session", "id"],
-                "constraints": [models.UniqueConstraint(fields=("session", "point"), name="point_once_an_evening")],
+                'ordering': ['session', 'id'],
+                'constraints': [models.UniqueConstraint(fields=('session', 'point'), name='point_once_an_evening')],
             },
         ),
     ]

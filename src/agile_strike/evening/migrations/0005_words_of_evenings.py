@@ -6,21 +6,19 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("evening", "0004_looked_and_drilled"),
-        ("people", "0005_what_was_noted_before"),
+        ('evening', '0004_looked_and_drilled'),
+        ('people', '0005_what_was_noted_before'),
     ]
 
     operations = [
         migrations.AddIndex(
-            model_name="session",
-            index=django.contrib.postgres.indexes.GinIndex(
-                django.contrib.postgres.search.SearchVector("gear", "soreness", "notes", config="simple"),
-                name="evening_words",
-            ),
+            model_name='session',
+            index=django.contrib.postgres.indexes.GinIndex(django.contrib.postgres.search.SearchVector('gear', 'soreness', 'notes', config='simple'), name='evening_words'),
         ),
         migrations.AddIndex(
-            model_name="session",
-            index=models.Index(fields=["-day"], name="evenings_by_day"),
+            model_name='session',
+            index=models.Index(fields=['-day'], name='evenings_by_day'),
         ),
     ]

@@ -6,19 +6,20 @@ import agile_strike.evening.models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("evening", "0005_words_of_evenings"),
-        ("playbook", "0006_written"),
+        ('evening', '0005_words_of_evenings'),
+        ('playbook', '0006_written'),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name="plannedset",
-            name="key",
+            model_name='plannedset',
+            name='key',
             field=models.CharField(default=agile_strike.evening.models.new_key, max_length=20),
         ),
         migrations.AddConstraint(
-            model_name="plannedset",
-            constraint=models.UniqueConstraint(fields=("session", "key"), name="planned_set_key_once"),
+            model_name='plannedset',
+            constraint=models.UniqueConstraint(fields=('session', 'key'), name='planned_set_key_once'),
         ),
     ]

@@ -5,25 +5,20 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("gym", "0001_initial"),
+        ('gym', '0001_initial'),
     ]
 
     operations = [
         migrations.AddField(
-            model_name="gym",
-            name="demo",
-            field=models.BooleanField(db_default=False, default=False, help_text="made up, to look at"),
+            model_name='gym',
+            name='demo',
+            field=models.BooleanField(db_default=False, default=False, help_text='made up, to look at'),
         ),
         migrations.AddField(
-            model_name="member",
-            name="other",
-            field=models.ForeignKey(
-                help_text="the demo gym's coach has one besides",
-                null=True,
-                on_delete=django.db.models.deletion.SET_NULL,
-                related_name="+",
-                to="gym.gym",
-            ),
+            model_name='member',
+            name='other',
+            field=models.ForeignKey(help_text="the demo gym's coach has one besides", null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='gym.gym'),
         ),
     ]

@@ -6,20 +6,21 @@ import agile_strike.live.models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("capture", "0010_runs_know_the_filling"),
-        ("evening", "0006_keys_within_an_evening"),
-        ("live", "0001_stations_takes_and_marks"),
+        ('capture', '0010_runs_know_the_filling'),
+        ('evening', '0006_keys_within_an_evening'),
+        ('live', '0001_stations_takes_and_marks'),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name="take",
-            name="key",
+            model_name='take',
+            name='key',
             field=models.CharField(default=agile_strike.live.models.new_key, max_length=20),
         ),
         migrations.AddConstraint(
-            model_name="take",
-            constraint=models.UniqueConstraint(fields=("station", "key"), name="take_key_once"),
+            model_name='take',
+            constraint=models.UniqueConstraint(fields=('station', 'key'), name='take_key_once'),
         ),
     ]

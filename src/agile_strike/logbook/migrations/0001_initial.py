@@ -8,56 +8,33 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     initial = True
 
     dependencies = [
-        ("gym", "0002_demo_and_other"),
-        ("people", "0005_what_was_noted_before"),
+        ('gym', '0002_demo_and_other'),
+        ('people', '0005_what_was_noted_before'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="Note",
+            name='Note',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                ("day", models.DateField()),
-                ("text", models.TextField()),
-                ("at", models.DateTimeField(auto_now_add=True)),
-                ("version", models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")),
-                ("removed_at", models.DateTimeField(null=True)),
-                (
-                    "by",
-                    models.ForeignKey(
-                        null=True,
-                        on_delete=django.db.models.deletion.SET_NULL,
-                        related_name="+",
-                        to=settings.AUTH_USER_MODEL,
-                    ),
-                ),
-                ("gym", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="+", to="gym.gym")),
-                (
-                    "student",
-                    models.ForeignKey(
-                        help_text="none: of the whole gym",
-                        null=True,
-                        on_delete=django.db.models.deletion.CASCADE,
-                        related_name="+",
-                        to="people.student",
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('day', models.DateField()),
+                ('text', models.TextField()),
+                ('at', models.DateTimeField(auto_now_add=True)),
+                ('version', models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")),
+                ('removed_at', models.DateTimeField(null=True)),
+                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='gym.gym')),
+                ('student', models.ForeignKey(help_text='none: of the whole gym', null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='people.student')),
             ],
             options={
-                "ordering": ["-day", "-id"],
-                "indexes": [
-                    django.contrib.postgres.indexes.GinIndex(
-                        django.contrib.postgres.search.SearchVector("text", config="simple"), name="note_words"
-                    ),
-                    models.Index(fields=["gym", "-day"], name="notes_by_day"),
-                ],
-                "constraints": [
-                    models.CheckConstraint(condition=models.Q(("text", ""), _negated=True), name="note_says_something")
-                ],
+                'ordering': ['-day', '-id'],
+                'indexes': [django.contrib.postgres.indexes.GinIndex(django.contrib.postgres.search.SearchVector('text', config='simple'), name='note_words'), models.Index(fields=['gym', '-day'], name='notes_by_day')],
+                'constraints': [models.CheckConstraint(condition=models.Q(('text', ''), _negated=True), name='note_says_something')],
             },
         ),
     ]

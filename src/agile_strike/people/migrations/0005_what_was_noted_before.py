@@ -8,65 +8,53 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("gym", "0002_demo_and_other"),
-        ("people", "0004_who_left"),
+        ('gym', '0002_demo_and_other'),
+        ('people', '0004_who_left'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="Earlier",
+            name='Earlier',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                (
-                    "of",
-                    models.CharField(
-                        choices=[("evening", "Evening"), ("mark", "Mark"), ("note", "Note")], max_length=8
-                    ),
-                ),
-                ("key", models.BigIntegerField(help_text="of the row that was written over")),
-                ("said", models.TextField(blank=True, help_text="as it stood; nothing: it was not noted before")),
-                ("at", models.DateTimeField(auto_now_add=True)),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('of', models.CharField(choices=[('evening', 'Evening'), ('mark', 'Mark'), ('note', 'Note')], max_length=8)),
+                ('key', models.BigIntegerField(help_text='of the row that was written over')),
+                ('said', models.TextField(blank=True, help_text='as it stood; nothing: it was not noted before')),
+                ('at', models.DateTimeField(auto_now_add=True)),
             ],
             options={
-                "ordering": ["-id"],
+                'ordering': ['-id'],
             },
         ),
         migrations.AddField(
-            model_name="mark",
-            name="by",
-            field=models.ForeignKey(
-                null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
-            ),
+            model_name='mark',
+            name='by',
+            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL),
         ),
         migrations.AddIndex(
-            model_name="mark",
-            index=django.contrib.postgres.indexes.GinIndex(
-                django.contrib.postgres.search.SearchVector("text", config="simple"), name="mark_words"
-            ),
+            model_name='mark',
+            index=django.contrib.postgres.indexes.GinIndex(django.contrib.postgres.search.SearchVector('text', config='simple'), name='mark_words'),
         ),
         migrations.AddField(
-            model_name="earlier",
-            name="by",
-            field=models.ForeignKey(
-                null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL
-            ),
+            model_name='earlier',
+            name='by',
+            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL),
         ),
         migrations.AddField(
-            model_name="earlier",
-            name="gym",
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="+", to="gym.gym"),
+            model_name='earlier',
+            name='gym',
+            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='gym.gym'),
         ),
         migrations.AddField(
-            model_name="earlier",
-            name="student",
-            field=models.ForeignKey(
-                null=True, on_delete=django.db.models.deletion.CASCADE, related_name="+", to="people.student"
-            ),
+            model_name='earlier',
+            name='student',
+            field=models.ForeignKey(null=True, on_delete=django.db.models.deletion.CASCADE, related_name='+', to='people.student'),
         ),
         migrations.AddIndex(
-            model_name="earlier",
-            index=models.Index(fields=["of", "key"], name="earlier_of_key"),
+            model_name='earlier',
+            index=models.Index(fields=['of', 'key'], name='earlier_of_key'),
         ),
     ]

@@ -4,38 +4,25 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("people", "0005_what_was_noted_before"),
-        ("plans", "0001_initial"),
+        ('people', '0005_what_was_noted_before'),
+        ('plans', '0001_initial'),
     ]
 
     operations = [
         migrations.AddField(
-            model_name="week",
-            name="unseen_hands",
-            field=models.IntegerField(help_text="thrown without units, as the coach says; none: not asked", null=True),
+            model_name='week',
+            name='unseen_hands',
+            field=models.IntegerField(help_text='thrown without units, as the coach says; none: not asked', null=True),
         ),
         migrations.AddField(
-            model_name="week",
-            name="unseen_kicks",
+            model_name='week',
+            name='unseen_kicks',
             field=models.IntegerField(null=True),
         ),
         migrations.AddConstraint(
-            model_name="week",
-            constraint=models.CheckConstraint(
-                condition=models.Q(
-                    models.Q(
-                        ("unseen_hands__isnull", True),
-                        models.Q(("unseen_hands__gte", 0), ("unseen_hands__lte", 5000)),
-                        _connector="OR",
-                    ),
-                    models.Q(
-                        ("unseen_kicks__isnull", True),
-                        models.Q(("unseen_kicks__gte", 0), ("unseen_kicks__lte", 5000)),
-                        _connector="OR",
-                    ),
-                ),
-                name="unseen_strikes_are_a_count",
-            ),
+            model_name='week',
+            constraint=models.CheckConstraint(condition=models.Q(models.Q(('unseen_hands__isnull', True), models.Q(('unseen_hands__gte', 0), ('unseen_hands__lte', 5000)), _connector='OR'), models.Q(('unseen_kicks__isnull', True), models.Q(('unseen_kicks__gte', 0), ('unseen_kicks__lte', 5000)), _connector='OR')), name='unseen_strikes_are_a_count'),
         ),
     ]

@@ -5,37 +5,25 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("gym", "0001_initial"),
-        ("playbook", "0002_nothing_in_silence"),
+        ('gym', '0001_initial'),
+        ('playbook', '0002_nothing_in_silence'),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="CallWord",
+            name='CallWord',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                ("word", models.CharField(max_length=12)),
-                ("code", models.CharField(max_length=40)),
-                ("place", models.IntegerField()),
-                (
-                    "gym",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="call_words", to="gym.gym"
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('word', models.CharField(max_length=12)),
+                ('code', models.CharField(max_length=40)),
+                ('place', models.IntegerField()),
+                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='call_words', to='gym.gym')),
             ],
             options={
-                "ordering": ["place", "id"],
-                "constraints": [
-                    models.UniqueConstraint(fields=("gym", "word"), name="call_word_once_a_gym"),
-                    models.CheckConstraint(
-                        condition=models.Q(
-                            models.Q(("word", ""), _negated=True), models.Q(("code", ""), _negated=True)
-                        ),
-                        name="call_word_means_a_strike",
-                    ),
-                ],
+                'ordering': ['place', 'id'],
+                'constraints': [models.UniqueConstraint(fields=('gym', 'word'), name='call_word_once_a_gym'), models.CheckConstraint(condition=models.Q(models.Q(('word', ''), _negated=True), models.Q(('code', ''), _negated=True)), name='call_word_means_a_strike')],
             },
         ),
     ]

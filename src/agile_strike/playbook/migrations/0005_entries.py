@@ -6,56 +6,30 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("gym", "0001_initial"),
-        ("playbook", "0004_own_strikes"),
+        ('gym', '0001_initial'),
+        ('playbook', '0004_own_strikes'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="Entry",
+            name='Entry',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                ("kind", models.CharField(help_text="of playbook.contents.SHIPPED", max_length=10)),
-                ("key", models.CharField(max_length=80)),
-                ("version", models.IntegerField()),
-                ("state", models.CharField(choices=[("own", "Own"), ("ours", "Ours"), ("off", "Off")], max_length=4)),
-                ("content", models.JSONField(help_text="as its kind has it; none: as it ships", null=True)),
-                ("at", models.DateTimeField(auto_now_add=True)),
-                (
-                    "by",
-                    models.ForeignKey(
-                        null=True,
-                        on_delete=django.db.models.deletion.SET_NULL,
-                        related_name="+",
-                        to=settings.AUTH_USER_MODEL,
-                    ),
-                ),
-                (
-                    "gym",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="playbook", to="gym.gym"
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('kind', models.CharField(help_text='of playbook.contents.SHIPPED', max_length=10)),
+                ('key', models.CharField(max_length=80)),
+                ('version', models.IntegerField()),
+                ('state', models.CharField(choices=[('own', 'Own'), ('ours', 'Ours'), ('off', 'Off')], max_length=4)),
+                ('content', models.JSONField(help_text='as its kind has it; none: as it ships', null=True)),
+                ('at', models.DateTimeField(auto_now_add=True)),
+                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='playbook', to='gym.gym')),
             ],
             options={
-                "ordering": ["kind", "key", "version"],
-                "constraints": [
-                    models.UniqueConstraint(fields=("gym", "kind", "key", "version"), name="playbook_version_once"),
-                    models.CheckConstraint(
-                        condition=models.Q(("version__gte", 1), models.Q(("key", ""), _negated=True)),
-                        name="playbook_version_has_a_key",
-                    ),
-                    models.CheckConstraint(
-                        condition=models.Q(
-                            models.Q(("content__isnull", True), ("state", "ours")),
-                            models.Q(("content__isnull", False), ("state__in", ["own", "off"])),
-                            _connector="OR",
-                        ),
-                        name="playbook_own_has_content",
-                    ),
-                ],
+                'ordering': ['kind', 'key', 'version'],
+                'constraints': [models.UniqueConstraint(fields=('gym', 'kind', 'key', 'version'), name='playbook_version_once'), models.CheckConstraint(condition=models.Q(('version__gte', 1), models.Q(('key', ''), _negated=True)), name='playbook_version_has_a_key'), models.CheckConstraint(condition=models.Q(models.Q(('content__isnull', True), ('state', 'ours')), models.Q(('content__isnull', False), ('state__in', ['own', 'off'])), _connector='OR'), name='playbook_own_has_content')],
             },
         ),
     ]

@@ -8,50 +8,34 @@ import agile_strike.reports.models
 
 
 class Migration(migrations.Migration):
+
     initial = True
 
     dependencies = [
-        ("gym", "0002_demo_and_other"),
-        ("people", "0005_what_was_noted_before"),
+        ('gym', '0002_demo_and_other'),
+        ('people', '0005_what_was_noted_before'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="Report",
+            name='Report',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                ("kind", models.CharField(max_length=8)),
-                ("about", models.CharField(help_text="the days that it tells of", max_length=80)),
-                ("token", models.CharField(default=agile_strike.reports.models.new_token, max_length=50, unique=True)),
-                ("until", models.DateField(help_text="last day of the link")),
-                ("pdf", models.BinaryField()),
-                ("made_at", models.DateTimeField(auto_now_add=True)),
-                ("withdrawn_at", models.DateTimeField(null=True)),
-                (
-                    "by",
-                    models.ForeignKey(
-                        null=True,
-                        on_delete=django.db.models.deletion.SET_NULL,
-                        related_name="+",
-                        to=settings.AUTH_USER_MODEL,
-                    ),
-                ),
-                ("gym", models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name="+", to="gym.gym")),
-                (
-                    "student",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="reports", to="people.student"
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('kind', models.CharField(max_length=8)),
+                ('about', models.CharField(help_text='the days that it tells of', max_length=80)),
+                ('token', models.CharField(default=agile_strike.reports.models.new_token, max_length=50, unique=True)),
+                ('until', models.DateField(help_text='last day of the link')),
+                ('pdf', models.BinaryField()),
+                ('made_at', models.DateTimeField(auto_now_add=True)),
+                ('withdrawn_at', models.DateTimeField(null=True)),
+                ('by', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
+                ('gym', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='gym.gym')),
+                ('student', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='reports', to='people.student')),
             ],
             options={
-                "ordering": ["-made_at", "-id"],
-                "constraints": [
-                    models.CheckConstraint(
-                        condition=models.Q(("kind__in", ["student", "season"])), name="report_of_the_students_own"
-                    )
-                ],
+                'ordering': ['-made_at', '-id'],
+                'constraints': [models.CheckConstraint(condition=models.Q(('kind__in', ['student', 'season'])), name='report_of_the_students_own')],
             },
         ),
     ]

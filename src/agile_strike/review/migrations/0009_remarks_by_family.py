@@ -4,14 +4,15 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("review", "0008_no_strike_without_a_run"),
+        ('review', '0008_no_strike_without_a_run'),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name="remark",
-            name="what",
-            field=models.CharField(help_text="one of core.vocabulary.REMARKS", max_length=20),
+            model_name='remark',
+            name='what',
+            field=models.CharField(help_text='one of core.vocabulary.REMARKS', max_length=20),
         ),
     ]

@@ -7,25 +7,20 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("capture", "0009_still_being_recorded"),
-        ("review", "0010_strikes_no_bag_felt"),
+        ('capture', '0009_still_being_recorded'),
+        ('review', '0010_strikes_no_bag_felt'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddIndex(
-            model_name="strike",
-            index=models.Index(
-                condition=models.Q(("note", ""), _negated=True), fields=["recording"], name="strike_notes"
-            ),
+            model_name='strike',
+            index=models.Index(condition=models.Q(('note', ''), _negated=True), fields=['recording'], name='strike_notes'),
         ),
         migrations.AddIndex(
-            model_name="strike",
-            index=django.contrib.postgres.indexes.GinIndex(
-                django.contrib.postgres.search.SearchVector("note", config="simple"),
-                condition=models.Q(("note", ""), _negated=True),
-                name="strike_words",
-            ),
+            model_name='strike',
+            index=django.contrib.postgres.indexes.GinIndex(django.contrib.postgres.search.SearchVector('note', config='simple'), condition=models.Q(('note', ''), _negated=True), name='strike_words'),
         ),
     ]

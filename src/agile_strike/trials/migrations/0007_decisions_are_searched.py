@@ -7,17 +7,16 @@ from django.db import migrations
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("people", "0005_what_was_noted_before"),
-        ("trials", "0006_no_block_without_its_set"),
+        ('people', '0005_what_was_noted_before'),
+        ('trials', '0006_no_block_without_its_set'),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddIndex(
-            model_name="decision",
-            index=django.contrib.postgres.indexes.GinIndex(
-                django.contrib.postgres.search.SearchVector("reason", "level", config="simple"), name="decision_words"
-            ),
+            model_name='decision',
+            index=django.contrib.postgres.indexes.GinIndex(django.contrib.postgres.search.SearchVector('reason', 'level', config='simple'), name='decision_words'),
         ),
     ]
