@@ -17,7 +17,7 @@ STRETCH: dict[str, float] = {
     "bag_energy_j": 1.5, "contact_ms": 1.1, "contact_speed_m_s": 1.15, "direction_deg": 1.45, "drop_mm": 1.25,
     "hand_before_ms": 1.1, "hit_below_top_m": 1.15, "lead_heel_pct": 1.3, "lead_load_contact_pct": 1.75,
     "lead_load_start_pct": 1.5, "lean_deg": 1.05, "load_shift_pct": 1.6, "off_centre_m": 1.3, "peak_speed_m_s": 1.15,
-    "push_bw_s": 1.25, "push_index": 1.25, "rise_ms": 1.3, "settle_ms": 1.15, "tell_ms": 1.3,
+    "push_bw_s": 1.25, "push_index": 1.25, "rise_ms": 1.3, "settle_ms": 1.15, "tell_ms": 1.5,
     "turnover_late_pct": 1.15,
 }  # fmt: skip
 
