@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 from asking import send  # the server folder's own
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.db.models import Sum
 from django.test import Client
 from trial_makers import START  # the server folder's own
@@ -15,6 +16,7 @@ from trial_makers import evening as thrown
 from agile_strike.evening.models import Drilled, Session, Volume
 from agile_strike.kit.models import BagVersion
 from agile_strike.people.models import Mark, Student
+from agile_strike.plans import services
 from agile_strike.plans.services import monday_of
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
@@ -44,16 +46,18 @@ def test_a_week_is_proposed_bends_are_told_and_a_coach_moves_and_takes_off(
     assert told["wishes"][1]["bent"] == ""
     assert send(coach, "put", path, asked(monday)).status_code == 409  # another coach's week is not lost
     drill = next(p for p in told["parts"] if p["kind"] == "drill")
-    moved = send(coach, "put", f"plan-parts/{drill['id']}", {"day": 5}).json()
+    moved = send(coach, "put", f"plan-parts/{drill['id']}", {"day": 5, "version": 1}).json()
     assert next(p["day"] for p in moved["parts"] if p["id"] == drill["id"]) == 5
-    assert send(stranger, "put", f"plan-parts/{drill['id']}", {"day": 4}).status_code == 404
-    assert send(coach, "put", f"plan-parts/{drill['id']}", {"day": 7}).status_code == 422
-    twice = send(coach, "post", f"plan-parts/{drill['id']}/copy", {"day": 6}).json()
+    assert send(stranger, "put", f"plan-parts/{drill['id']}", {"day": 4, "version": 2}).status_code == 404
+    assert send(coach, "put", f"plan-parts/{drill['id']}", {"day": 7, "version": 2}).status_code == 422
+    assert send(coach, "put", f"plan-parts/{drill['id']}", {"day": 4, "version": 1}).status_code == 409
+    twice = send(coach, "post", f"plan-parts/{drill['id']}/copy", {"day": 6, "version": 2}).json()
     assert [p["day"] for p in twice["parts"] if p["name"] == drill["name"]].count(6) == 1
     assert len(twice["parts"]) == len(moved["parts"]) + 1
-    assert send(stranger, "post", f"plan-parts/{drill['id']}/copy", {"day": 4}).status_code == 404
-    assert send(coach, "post", f"plan-parts/{drill['id']}/copy", {"day": 7}).status_code == 422
-    less = coach.delete(f"/api/plan-parts/{drill['id']}").json()
+    assert send(stranger, "post", f"plan-parts/{drill['id']}/copy", {"day": 4, "version": 3}).status_code == 404
+    assert send(coach, "post", f"plan-parts/{drill['id']}/copy", {"day": 7, "version": 3}).status_code == 422
+    assert coach.delete(f"/api/plan-parts/{drill['id']}?version=2").status_code == 409
+    less = coach.delete(f"/api/plan-parts/{drill['id']}?version=3").json()
     assert drill["id"] not in {p["id"] for p in less["parts"]}
     assert coach.get(f"/api/{path}?monday={monday}").json() == less
 
@@ -191,6 +195,45 @@ def test_an_evening_that_something_else_takes_is_free_no_more(
     assert [f["day"] for f in told["week"]["free"]] == [d for d in (0, 2, 4, 6) if d not in busy]
 
 
+def test_an_evening_of_another_week_that_lies_in_this_one_there_is_said(student: Student, coach: Client) -> None:
+    monday, path = next_monday(student), f"students/{student.pk}/plan"
+    after = monday + dt.timedelta(days=7)
+    for at in (monday, after):
+        send(coach, "put", path, asked(at, wishes=[{**MIRROR, "evenings": 1}]))
+    out = coach.get(f"/api/{path}.ics?monday={monday}").content
+    day = coach.get(f"/api/{path}?monday={monday}").json()["parts"][0]["day"]
+    for name, later in ((b"DTSTART", 0), (b"DTEND", 1)):
+        was = monday + dt.timedelta(days=day + later)
+        out = out.replace(
+            name + f";VALUE=DATE:{was:%Y%m%d}".encode(),
+            name + f";VALUE=DATE:{was + dt.timedelta(days=7):%Y%m%d}".encode(),
+        )
+    told = bring(coach, student, after, out).json()
+    assert (told["moved"], told["busy"], told["came"]) == (0, [], [day])
+
+
+def test_while_a_week_is_solved_nobody_waits_and_a_change_meanwhile_is_said(
+    student: Student, coach: Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Under the solver no lock is held; what it planned from and what the page showed are looked at again after it."""
+    monday, path = next_monday(student), f"students/{student.pk}/plan"
+    solve = services.week
+
+    def meanwhile(*given: Any) -> Any:
+        assert not connection.savepoint_ids  # of the test's own transaction none is open
+        send(coach, "put", f"{path}/unseen", {"monday": str(monday), "hands": 5, "kicks": 0, "version": 0})
+        return solve(*given)
+
+    monkeypatch.setattr(services, "week", meanwhile)
+    answer = send(coach, "put", path, asked(monday))
+    assert (answer.status_code, "meanwhile" in answer.json()["message"]) == (409, True)
+    assert coach.get(f"/api/{path}?monday={monday}").json()["unseen_hands"] == 5
+    hurts = Mark(student=student, kind="injury", since=monday, text="left ankle")
+    monkeypatch.setattr(services, "week", lambda *given: (hurts.save(), solve(*given))[1])
+    answer = send(coach, "put", path, asked(monday, 1))
+    assert (answer.status_code, "something hurts" in answer.json()["message"]) == (409, True)
+
+
 @pytest.mark.parametrize("content", [b"", b"no calendar", b"BEGIN:VCALENDAR\r\nBEGIN:VEVENT", bytes(range(256))])
 def test_what_is_no_calendar_is_refused_in_words(student: Student, coach: Client, content: bytes) -> None:
     answer = bring(coach, student, next_monday(student), content or b" ")
@@ -214,8 +257,11 @@ def test_what_units_did_not_see_counts_once_it_is_said(student: Student, bag: Ba
     monday, path = monday_of(student.gym.today), f"students/{student.pk}/plan"
     thrown(student, bag, (monday - dt.timedelta(days=5) - START).days, 0.1, 1)
     assert coach.get(f"/api/{path}").json()["unseen_kicks"] is None
-    body = {"monday": str(monday - dt.timedelta(days=7)), "hands": 100, "kicks": 28}
+    body = {"monday": str(monday - dt.timedelta(days=7)), "hands": 100, "kicks": 28, "version": 0}
+    no_monday = send(coach, "put", f"{path}/unseen", body | {"monday": str(monday - dt.timedelta(days=5))})
+    assert (no_monday.status_code, "by its Monday" in no_monday.json()["message"]) == (422, True)
     assert send(coach, "put", f"{path}/unseen", body).status_code == 200
+    assert send(coach, "put", f"{path}/unseen", body | {"hands": 1}).status_code == 409
     told = coach.get(f"/api/{path}").json()
     assert (told["usual"], told["most"]) == (160.0, 240.0)
     early = body | {"monday": str(monday - dt.timedelta(days=14)), "kicks": 0, "hands": 40}  # no unit saw that week

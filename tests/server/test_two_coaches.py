@@ -25,11 +25,13 @@ from agile_strike.review.models import Strike, StrikeSet
 from agile_strike.trials.models import CalledBlock, Trial
 
 JSON = "application/json"
+MONDAY = "2030-01-07"  # to come, whenever this runs
 INTERLEAVINGS = int(os.environ.get("AGILE_STRIKE_INTERLEAVINGS", "40"))
 STEPS = 14
 
 
-PAGES = ("strikes", "page", "school", "bag", "text")
+PAGES = ("strikes", "page", "school", "bag", "text", "week")
+MIRROR = {"kind": "drill", "name": "Mirror", "evenings": 2, "minutes": 5.0, "key": "mirror"}
 
 
 class Coach:
@@ -53,6 +55,8 @@ class Coach:
             return self.get(f"students/{self.student.pk}")
         if page == "text":
             return next(t for t in self.get("trials") if t["id"] == self.trial.pk)
+        if page == "week":
+            return self.get(f"students/{self.student.pk}/plan?monday={MONDAY}")
         return self.get(f"{page}s")[0]
 
     # --- verbs: each returns what it would change, how it stood on the page, how it shall stand, and the answer
@@ -125,14 +129,52 @@ class Coach:
         answer = send(self.client, "post", f"trials/{self.trial.pk}/end", body)
         return ("ended", 0), self.text["ended_on"] is not None, ended, answer
 
+    def propose(self, rng: random.Random) -> Any:
+        """The solver's week takes the place of all that hands made of it."""
+        wish = MIRROR | {"minutes": float(rng.randrange(5, 20))}
+        free = [{"day": d, "minutes": 60.0} for d in (0, 2, 4)]
+        body = {"monday": MONDAY, "wishes": [wish], "free": free, "version": self.week["version"]}
+        return self._planned(send(self.client, "put", f"students/{self.student.pk}/plan", body))
+
+    def unseen(self, rng: random.Random) -> Any:
+        n = rng.randrange(1000)
+        body = {"monday": MONDAY, "hands": n, "kicks": None, "version": self.week["version"]}
+        return self._planned(send(self.client, "put", f"students/{self.student.pk}/plan/unseen", body))
+
+    def shift(self, rng: random.Random) -> Any:
+        """A part moved, had twice or taken off, as its board showed it."""
+        if not self.week["parts"]:
+            return self.propose(rng)
+        part, verb = rng.choice(self.week["parts"])["id"], rng.choice(("move", "copy", "drop"))
+        version = self.week["version"]
+        if verb == "drop":
+            return self._planned(self.client.delete(f"/api/plan-parts/{part}?version={version}"))
+        body = {"day": rng.randrange(7), "version": version}
+        method, path = ("put", "") if verb == "move" else ("post", "/copy")
+        return self._planned(send(self.client, method, f"plan-parts/{part}{path}", body))
+
+    def _planned(self, answer: Any) -> Any:
+        """The whole week stands as the last one left it."""
+        was = plain(self.week)
+        if answer.status_code == 404:  # what was taken off meanwhile can't be moved, and that is said
+            answer.status_code = 409
+            return ("week", 0), was, was, answer
+        return ("week", 0), was, plain(answer.json()) if answer.status_code == 200 else was, answer
+
     def code(self, i: int) -> str:
         return str(self.strikes["planned"][i].split(";")[0])
 
 
 VERBS: tuple[Callable[[Coach, random.Random], Any], ...] = (
     Coach.note, Coach.label, Coach.back, Coach.out, Coach.weigh, Coach.stand, Coach.believe, Coach.hang, Coach.plan,
-    Coach.end,
+    Coach.end, Coach.propose, Coach.unseen, Coach.shift,
 )  # fmt: skip
+
+
+def plain(week: Any) -> Any:
+    """What two coaches can change of a week."""
+    parts = sorted((p["day"], p["name"], p["minutes"], p["id"]) for p in week["parts"])
+    return (week["unseen_hands"], [w["minutes"] for w in week["wishes"]], parts)
 
 
 @pytest.fixture
@@ -166,7 +208,7 @@ def test_no_acknowledged_change_is_lost_unsaid(
             where = (seed, step, what, answer.content[:200])
             if answer.status_code == 409:
                 said["told"] += 1
-                assert "meanwhile" in answer.json()["message"], where
+                assert any(word in answer.json()["message"] for word in ("meanwhile", "part of the plan")), where
                 who.look()  # as the page does
                 continue
             assert answer.status_code == 200, where
@@ -184,6 +226,7 @@ def test_no_acknowledged_change_is_lost_unsaid(
         ("gain", 0): fresh.bag["current"]["impulse_gain"],
         ("strikes", 0): fresh.text["strikes"],
         ("ended", 0): fresh.text["ended_on"] is not None,
+        ("week", 0): plain(fresh.week),
     }
     assert {k: shown[k] for k in stands} == stands
     assert min(said.values()) > INTERLEAVINGS  # both were to be seen, or nothing was tested

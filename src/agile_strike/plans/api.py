@@ -44,6 +44,7 @@ class PlannedWeekIn(In):
 
 class PartIn(In):
     day: Count
+    version: Version  #: of the week
 
 
 class FreeEvening(Schema):
@@ -108,6 +109,7 @@ class PlannedWeek(Schema):
     easy: bool
     days: list[PlannedDay]
     parts: list[PlannedPart]
+    proven: bool  #: no better week exists; else the solver's time was over
     planned: int  #: strikes
     usual: float  #: a week, of those before; 0: nothing is known
     most: float | None  #: without a sudden jump; none: nothing is known
@@ -124,6 +126,7 @@ class UnseenIn(In):
     monday: Day
     hands: Count | None
     kicks: Count | None
+    version: Version
 
 
 class RepeatIn(In):
@@ -135,6 +138,8 @@ class TakenOut(Schema):
     moved: int
     busy: list[int]
     away: list[int]  #: evenings that lie in another week there
+    came: list[int]  #: evenings of another week that lie in this one there
+    untimed: list[str]  #: events that say no time that can be read
     week: PlannedWeek
 
 
@@ -149,6 +154,7 @@ class BoardPart(Schema):
 class BoardRow(Schema):
     student_id: int
     student: str
+    version: int  #: of the week; 0: there is none
     planned: bool
     strikes: int
     parts: list[BoardPart]
@@ -185,6 +191,7 @@ def _told(student: Student, row: Week) -> PlannedWeek:
         easy=row.easy,
         days=[PlannedDay(on=day, thrown=sum(on == day for on, _ in strikes)) for day in days],
         parts=[_part(p, p.pk in rests, done.get(p.pk)) for p in parts],
+        proven=row.proven,
         planned=sum(p.strikes for p in parts),
         usual=k.usual_strikes,
         most=k.most_strikes + k.thrown if k.usual_strikes else None,
@@ -221,11 +228,11 @@ def propose(request: HttpRequest, student_id: int, what: PlannedWeekIn) -> Plann
     return _told(student, row)
 
 
-@router.put("/students/{student_id}/plan/unseen", response={200: PlannedWeek, 422: Problem})
+@router.put("/students/{student_id}/plan/unseen", response={200: PlannedWeek, 422: Problem, 409: Problem})
 def unseen(request: HttpRequest, student_id: int, what: UnseenIn) -> PlannedWeek:
     """What was thrown without units."""
     student = _student(request, student_id)
-    return _told(student, services.tell_unseen(student, what.monday, what.hands, what.kicks))
+    return _told(student, services.tell_unseen(student, what.monday, what.hands, what.kicks, what.version))
 
 
 @router.post("/students/{student_id}/plan/repeat", response={200: Changed, 422: Problem})
@@ -247,7 +254,14 @@ def take_calendar(request: HttpRequest, student_id: int, monday: Query[Day], fil
     """What a calendar says of the week: moved evenings, and those that something else takes."""
     student = _student(request, student_id)
     taken = calendar.take(student, services.monday_of(monday), file.read(calendar.MOST_BYTES + 1))
-    return TakenOut(moved=taken.moved, busy=taken.busy, away=taken.away, week=_told(student, taken.row))
+    return TakenOut(
+        moved=taken.moved,
+        busy=taken.busy,
+        away=taken.away,
+        came=taken.came,
+        untimed=taken.untimed,
+        week=_told(student, taken.row),
+    )
 
 
 @router.get("/plan/class", response={200: ClassBoard, 422: Problem})
@@ -261,6 +275,7 @@ def class_board(request: HttpRequest, monday: Query[Day | None] = None) -> Class
             BoardRow(
                 student_id=r.student.pk,
                 student=r.student.name,
+                version=r.week.version if r.week else 0,
                 planned=r.week is not None and bool(r.parts),
                 strikes=sum(p.strikes for p in r.parts),
                 parts=[
@@ -274,21 +289,21 @@ def class_board(request: HttpRequest, monday: Query[Day | None] = None) -> Class
     )
 
 
-@router.put("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem})
+@router.put("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem, 409: Problem})
 def move(request: HttpRequest, part_id: int, what: PartIn) -> PlannedWeek:
-    row = services.move(gym(request), part_id, what.day)
+    row = services.move(gym(request), part_id, what.day, what.version)
     return _told(row.student, row)
 
 
-@router.post("/plan-parts/{part_id}/copy", response={200: PlannedWeek, 422: Problem})
+@router.post("/plan-parts/{part_id}/copy", response={200: PlannedWeek, 422: Problem, 409: Problem})
 def copy(request: HttpRequest, part_id: int, what: PartIn) -> PlannedWeek:
-    row = services.copy(gym(request), part_id, what.day)
+    row = services.copy(gym(request), part_id, what.day, what.version)
     return _told(row.student, row)
 
 
-@router.delete("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem})
-def drop(request: HttpRequest, part_id: int) -> PlannedWeek:
-    row = services.drop(gym(request), part_id)
+@router.delete("/plan-parts/{part_id}", response={200: PlannedWeek, 422: Problem, 409: Problem})
+def drop(request: HttpRequest, part_id: int, version: Query[Version]) -> PlannedWeek:
+    row = services.drop(gym(request), part_id, version)
     return _told(row.student, row)
 
 

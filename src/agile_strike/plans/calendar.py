@@ -3,23 +3,19 @@
 import datetime as dt
 import re
 from dataclasses import dataclass
-from typing import Any
-from zoneinfo import ZoneInfo
 
-import recurring_ical_events
-from django.db import transaction
 from icalendar import Calendar, Event
-from icalendar.error import InvalidCalendar
 
-from agile_strike.core.errors import BadInput
 from agile_strike.core.plan.wishes import DAYS
+from agile_strike.formats.calendar_week import LIMITS, read_week
+from agile_strike.gym.database import give_back_connection
 from agile_strike.people.models import Student
 from agile_strike.plans import services
 from agile_strike.plans.models import Part, Week
 
-EVENING = (dt.time(17), dt.time(22))  # what lies in it takes an evening
-MOST_BYTES, MOST_EVENTS = 2_000_000, 5000
-_OURS = re.compile(r"^week-(\d+)-day-(\d)@agile-strike$")
+MOST_BYTES = LIMITS.bytes
+MOST_NAMED = 5
+_OURS = re.compile(r"^week-(\d{1,18})-day-([0-6])@agile-strike$")
 
 
 def out(row: Week) -> bytes:
@@ -58,89 +54,38 @@ class Taken:
     moved: int  #: evenings of ours that lie on another day there
     busy: list[int]  #: days whose evening is taken there
     away: list[int]  #: days whose evening lies in another week there: it stays here, and is told
+    came: list[int]  #: days on which an evening of another week lies there: it stays in its own, and is told
+    untimed: list[str]  #: events that say no time that can be read
     row: Week
 
 
-@transaction.atomic
 def take(student: Student, monday: dt.date, content: bytes) -> Taken:
     """Read a calendar: evenings of this plan go where they were moved to, and an evening that something else takes is
-    free no more. Raises BadInput where it is no calendar."""
-    if len(content) > MOST_BYTES:
-        raise BadInput(f"This calendar is larger than {MOST_BYTES // 1_000_000} MB. Export a shorter stretch of it.")
-    try:
-        calendars = Calendar.from_ical(content, multiple=True)
-        named: list[Any] = [e for c in calendars for e in c.walk("VEVENT")][:MOST_EVENTS]
-        events = _in_week(calendars, monday, student.gym.zone)
-    except (ValueError, TypeError, InvalidCalendar, LookupError, AttributeError, OverflowError) as error:
-        raise BadInput("This is no calendar that can be read. Export it as iCalendar (.ics) and try again.") from error
-    if not named:
-        raise BadInput("No event is in this file. Export it as iCalendar (.ics) and try again.")
-    Student.objects.select_for_update().get(pk=student.pk)
-    row = services.of(student, monday)
-    parts: dict[int, list[int]] = {}
-    for key, day in row.parts.values_list("pk", "day") if row.pk else ():
-        parts.setdefault(day, []).append(key)  # as they lie before anything moves: two evenings may change places
-    moved, busy = 0, set[int]()
-    for event in events:
-        ours = _OURS.match(str(event.get("uid", "")))
-        try:
-            days = _days(event, monday, student.gym.zone)
-        except (ValueError, TypeError, AttributeError, KeyError, OverflowError):
-            continue  # an event that says no time takes none
-        if ours is None:
-            busy |= days
-        elif _is_of(ours, row) and len(days) == 1:
-            (day,) = days
-            if day != int(ours[2]):
-                moved += bool(row.parts.filter(pk__in=parts.get(int(ours[2]), [])).update(day=day))
-    uids, there = ({str(e.get("uid", "")) for e in some} for some in (named, events))
-    away = {int(m[2]) for uid in uids - there if (m := _OURS.match(uid)) and _is_of(m, row)}
-    if moved or busy & {int(d) for d in row.free}:
-        row.free = {d: m for d, m in row.free.items() if int(d) not in busy}
-        row.version += 1
-        row.save()
-    return Taken(moved, sorted(busy), sorted(away & set(parts)), row)
+    free no more. Raises BadCalendar where it can't be read, or not in time."""
+    give_back_connection()
+    week = read_week(content, monday, student.gym.zone)
+    with services.locked(student, monday) as row:
+        parts: dict[int, list[int]] = {}
+        for key, day in row.parts.values_list("pk", "day") if row.pk else ():
+            parts.setdefault(day, []).append(key)  # as they lie before anything moves: two evenings may change places
+        weeks = dict(Week.objects.filter(student=student).values_list("pk", "monday"))
+        moved, busy, came = 0, set[int](), set[int]()
+        for event in week.happenings:
+            ours = _OURS.match(event.uid)
+            if ours is None:
+                busy |= set(event.days) if event.takes else set()
+            elif not _is_of(ours, row):
+                came |= set(event.days) if int(ours[1]) in weeks else set()
+            elif len(event.days) == 1 and event.days[0] != int(ours[2]):
+                own = row.parts.filter(pk__in=parts.get(int(ours[2]), []))
+                moved += bool(own.update(day=event.days[0]))
+        there = {h.uid for h in week.happenings}
+        away = {int(m[2]) for uid in set(week.uids) - there if (m := _OURS.match(uid)) and _is_of(m, row)}
+        if moved or busy & {int(d) for d in row.free}:
+            row.free = {d: m for d, m in row.free.items() if int(d) not in busy}
+            services.save(row, "free")
+    return Taken(moved, sorted(busy), sorted(away & set(parts)), sorted(came), week.untimed[:MOST_NAMED], row)
 
 
 def _is_of(ours: "re.Match[str]", row: Week) -> bool:
     return bool(row.pk) and int(ours[1]) == row.pk
-
-
-def _in_week(calendars: list[Calendar], monday: dt.date, zone: ZoneInfo) -> list[Any]:
-    """What takes place in a week, each repeat by itself, without what was called off. What says no time is left out."""
-    low, high = (dt.datetime.combine(monday + dt.timedelta(days=d), dt.time(), zone) for d in (0, DAYS))
-    out: list[Any] = []
-    for calendar in calendars:
-        # by the hour nothing takes an evening, and telling its repeats would take one
-        calendar.subcomponents = [
-            c for c in calendar.subcomponents if c.name != "VEVENT" or ("dtstart" in c and not _hourly(c))
-        ]
-        out += recurring_ical_events.of(calendar, skip_bad_series=True).between(low, high)
-    return out[:MOST_EVENTS]
-
-
-def _hourly(event: Any) -> bool:
-    rules = event.get("rrule", [])
-    return any(
-        re.search(r"FREQ=(SECOND|MINUTE|HOUR)LY", r.to_ical().decode(), re.IGNORECASE)
-        for r in (rules if isinstance(rules, list) else [rules])
-    )
-
-
-def _days(event: Any, monday: dt.date, zone: ZoneInfo) -> set[int]:
-    """Days of the week whose evening an event takes."""
-    if str(event.get("transp", "")).upper() == "TRANSPARENT" and not _OURS.match(str(event.get("uid", ""))):
-        return set()
-    start = event["dtstart"].dt
-    end = event["dtend"].dt if "dtend" in event else start + event["duration"].dt if "duration" in event else None
-    days = [(k, monday + dt.timedelta(days=k)) for k in range(DAYS)]
-    if not isinstance(start, dt.datetime):
-        last = max((end or start + dt.timedelta(days=1)) - dt.timedelta(days=1), start)
-        return {k for k, on in days if start <= on <= last}
-    begins, until = (at.astimezone(zone) if at.tzinfo else at.replace(tzinfo=zone) for at in (start, end or start))
-    low, high = EVENING
-    return {
-        k
-        for k, on in days
-        if begins < dt.datetime.combine(on, high, zone) and until > dt.datetime.combine(on, low, zone)
-    }

@@ -17,6 +17,7 @@ class Week(models.Model):
     free = models.JSONField(default=dict, help_text="day of the week, 0 to 6 -> minutes")
     bent = models.JSONField(default=dict, help_text="place of a wish -> what it had to bend to, as it was proposed")
     easy = models.BooleanField(default=False)
+    proven = models.BooleanField(default=True, help_text="no better week exists; else the solver's time was over")
     unseen_hands = models.IntegerField(null=True, help_text="thrown without units, as the coach says; none: not asked")
     unseen_kicks = models.IntegerField(null=True)
     version = models.IntegerField(default=1, help_text="so that two coaches don't overwrite each other")

@@ -2,16 +2,19 @@
 
 import datetime as dt
 from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass, replace
+from typing import Any
 
 import numpy as np
-from django.db import transaction
+from django.db import models, transaction
 
 from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.live.calls import limb_of
 from agile_strike.core.plan.sore import resting
-from agile_strike.core.plan.week import week
+from agile_strike.core.plan.week import SolverTime, week
 from agile_strike.core.plan.wishes import DAYS, Known, Wish, rests_of
 from agile_strike.core.vocabulary import EFFORT, STRIKE_CODES
 from agile_strike.core.weeks.balance import KICK_DAY, WEEKS_BEFORE
@@ -21,6 +24,7 @@ from agile_strike.core.weeks.load import LimbLoad
 from agile_strike.core.weeks.load import by_limb as limb_loads
 from agile_strike.evening import services as evenings
 from agile_strike.evening.models import Drilled, Session
+from agile_strike.gym.database import give_back_connection
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Mark, Student
 from agile_strike.people.services import age_of, allow
@@ -195,28 +199,67 @@ def repeat(student: Student, monday: dt.date, weeks: int) -> list[Week]:
     for k in range(1, weeks + 1):
         at = monday + dt.timedelta(weeks=k)
         if not Part.objects.filter(week__student=student, week__monday=at).exists():
-            out.append(propose(student, at, wishes, free, row.easy, of(student, at).version))
+            version = of(student, at).version
+            out.append(propose(student, at, wishes, free, row.easy, version, _share_of(SolverTime(), weeks)))
     return out
 
 
-@transaction.atomic
-def tell_unseen(student: Student, monday: dt.date, hands: int | None, kicks: int | None) -> Week:
+def _share_of(whole: SolverTime, weeks: int) -> SolverTime:
+    """Several weeks at once keep a coach waiting little longer than one."""
+    return SolverTime(best_s=2 * whole.best_s / weeks, why_s=2 * whole.why_s / weeks) if weeks > 2 else whole
+
+
+def tell_unseen(student: Student, monday: dt.date, hands: int | None, kicks: int | None, version: int) -> Week:
     """What was thrown without units in a week; None: nobody can say."""
     if any(n is not None and not 0 <= n <= MOST_UNSEEN for n in (hands, kicks)):
         raise BadInput(f"Strikes without units are a count from 0 to {MOST_UNSEEN}.")
-    Student.objects.select_for_update().get(pk=student.pk)
-    row = of(student, monday)
-    row.unseen_hands, row.unseen_kicks = hands, kicks
-    row.save()
+    _is_monday(monday)
+    with locked(student, monday, version) as row:
+        row.unseen_hands, row.unseen_kicks = hands, kicks
+        save(row, "unseen_hands", "unseen_kicks")
     return row
 
 
+def _is_monday(day: dt.date) -> None:
+    if day.weekday() != 0:
+        raise BadInput(f"A week is named by its Monday: {monday_of(day)} for {day}.")
+
+
+@contextmanager
+def locked(student: Student, monday: dt.date, version: int | None = None) -> Iterator[Week]:
+    """A student's week as it stands, while nobody else changes one of theirs. Raises ChangedMeanwhile where it is not
+    the one that the page showed. Rows that only refer to the student come in meanwhile."""
+    with transaction.atomic():
+        Student.objects.select_for_update(no_key=True).get(pk=student.pk)
+        row = of(student, monday)
+        if version is not None and row.version != version:
+            raise ChangedMeanwhile("this week's plan", f"it holds {row.parts.count() if row.pk else 0} parts")
+        yield row
+
+
+def save(row: Week, *columns: str) -> None:
+    """Keep what was changed of a week, and nothing else of it."""
+    row.version += 1
+    if row.pk:
+        row.save(update_fields=[*columns, "version"])
+    else:
+        row.save()
+
+
 def propose(
-    student: Student, monday: dt.date, wishes: list[Wish], free: dict[int, float], easy: bool, version: int
+    student: Student,
+    monday: dt.date,
+    wishes: list[Wish],
+    free: dict[int, float],
+    easy: bool,
+    version: int,
+    allowed: SolverTime = SolverTime(),  # noqa: B008  (frozen)
 ) -> Week:
-    """Plan the week anew from these wishes. What was planned before gives way, whole."""
-    if monday.weekday() != 0:
-        raise BadInput("A week is named by its Monday.")
+    """Plan the week anew from these wishes. What was planned before gives way, whole.
+
+    The solver works for seconds: outside any transaction, and nobody waits for it but who asked.
+    """
+    _is_monday(monday)
     if monday < monday_of(student.gym.today):
         raise BadInput("That week is over: plan this one, or one that is to come.")
     for wish in wishes:
@@ -224,22 +267,34 @@ def propose(
             raise BadInput(f"{wish.name}: count a strike that is thrown from both sides, as round or straight.")
     wishes = [replace(w, part=_part_of(student.gym, w)) if w.kind == "trial" else w for w in wishes]
     allow(student, student.gym.today)
-    with transaction.atomic():
-        Student.objects.select_for_update().get(pk=student.pk)
-        row = of(student, monday)
-        _unchanged(row, version)
-        row.wishes, row.free, row.easy = [asdict(w) for w in wishes], {str(d): m for d, m in free.items()}, easy
-        told = week(wishes, known(student, row, thrown_round(student, row)))
-        row.bent = {str(b.wish): b.text for b in told.bent}
-        row.version += 1
-        row.save()
+    asked = {
+        "wishes": [asdict(w) for w in wishes],
+        "free": {str(d): m for d, m in free.items()},
+        "easy": easy,
+    }
+    with locked(student, monday, version) as row:
+        rests_on = _known_with(student, row, asked)
+    give_back_connection()
+    planned = week(wishes, rests_on, allowed)
+    with locked(student, monday, version) as row:
+        if _known_with(student, row, asked) != rests_on:
+            raise ChangedMeanwhile("what this week is planned from", "strikes came in, or something hurts or is over")
+        row.bent, row.proven = {str(b.wish): b.text for b in planned.bent}, planned.proven
+        save(row, *asked, "bent", "proven")
         row.parts.all().delete()
         Part.objects.bulk_create(
             Part(week=row, day=day, place=place, **asdict(item))
-            for day, items in told.evenings.items()
+            for day, items in planned.evenings.items()
             for place, item in enumerate(items)
         )
     return row
+
+
+def _known_with(student: Student, row: Week, asked: dict[str, Any]) -> Known:
+    """What a week would be planned from with these wishes: they are put into the row, which nobody saves."""
+    for name, value in asked.items():
+        setattr(row, name, value)
+    return known(student, row, thrown_round(student, row))
 
 
 def _part_of(gym: Gym, wish: Wish) -> str:
@@ -254,54 +309,50 @@ def _limbs_of(code: str) -> str:
     return "kicks" if limb_of(code, "").endswith(("foot", "knee")) else "hands"
 
 
-def _unchanged(row: Week, version: int) -> None:
-    if row.version != version:
-        raise ChangedMeanwhile("this week's plan", f"it holds {row.parts.count() if row.pk else 0} parts")
-
-
-def _part(gym: Gym, part_id: int) -> Part:
+@contextmanager
+def _part(gym: Gym, part_id: int, version: int, day: int = 0) -> Iterator[Part]:
+    """A part in its week, while nobody else changes that."""
+    if day not in range(DAYS):
+        raise BadInput("A week has seven days: 0 is Monday, 6 Sunday.")
     row = Part.objects.for_gym(gym).select_related("week__student__gym").filter(pk=part_id).first()
     if row is None:
         raise NotYours("part of the plan")
-    return row
+    with locked(row.week.student, row.week.monday, version) as week:
+        row.week = week
+        row.refresh_from_db(fields=["day", "place"])  # there it is: the week is the one that the page showed
+        yield row
 
 
-@transaction.atomic
-def move(gym: Gym, part_id: int, day: int) -> Week:
+def move(gym: Gym, part_id: int, day: int, version: int) -> Week:
     """Put a part on another evening, after what is there: the coach knows better."""
-    row = _part(gym, part_id)
-    if day not in range(DAYS):
-        raise BadInput("A week has seven days: 0 is Monday, 6 Sunday.")
-    row.day, row.place = day, Part.objects.filter(week=row.week, day=day).count()
-    row.save(update_fields=["day", "place"])
-    return _touched(row.week)
+    with _part(gym, part_id, version, day) as row:
+        row.day, row.place = day, _next_place(row.week, day)
+        row.save(update_fields=["day", "place"])
+        save(row.week)
+    return row.week
 
 
-@transaction.atomic
-def copy(gym: Gym, part_id: int, day: int) -> Week:
+def copy(gym: Gym, part_id: int, day: int, version: int) -> Week:
     """Have a part once more, on another evening."""
-    row = _part(gym, part_id)
-    if day not in range(DAYS):
-        raise BadInput("A week has seven days: 0 is Monday, 6 Sunday.")
-    held = Part.objects.filter(week=row.week)
-    if held.count() >= MOST_PARTS:
-        raise BadInput(f"A week holds at most {MOST_PARTS} parts. Take one off first.")
-    row.pk, row.day, row.place = None, day, held.filter(day=day).count()
-    row.save(force_insert=True)
-    return _touched(row.week)
+    with _part(gym, part_id, version, day) as row:
+        if Part.objects.filter(week=row.week).count() >= MOST_PARTS:
+            raise BadInput(f"A week holds at most {MOST_PARTS} parts. Take one off first.")
+        row.pk, row.day, row.place = None, day, _next_place(row.week, day)
+        row.save(force_insert=True)
+        save(row.week)
+    return row.week
 
 
-@transaction.atomic
-def drop(gym: Gym, part_id: int) -> Week:
-    row = _part(gym, part_id)
-    row.delete()
-    return _touched(row.week)
+def drop(gym: Gym, part_id: int, version: int) -> Week:
+    with _part(gym, part_id, version) as row:
+        row.delete()
+        save(row.week)
+    return row.week
 
 
-def _touched(row: Week) -> Week:
-    row.version += 1
-    row.save(update_fields=["version"])
-    return row
+def _next_place(row: Week, day: int) -> int:
+    last = Part.objects.filter(week=row, day=day).aggregate(models.Max("place"))["place__max"]
+    return 0 if last is None else int(last) + 1
 
 
 @transaction.atomic

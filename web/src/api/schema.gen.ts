@@ -2866,6 +2866,8 @@ export interface components {
             student: string;
             /** Student Id */
             student_id: number;
+            /** Version */
+            version: number;
         };
         /**
          * Burst
@@ -4454,6 +4456,8 @@ export interface components {
         PartIn: {
             /** Day */
             day: number;
+            /** Version */
+            version: number;
         };
         /** PasswordIn */
         PasswordIn: {
@@ -4624,6 +4628,8 @@ export interface components {
             parts: components["schemas"]["PlannedPart"][];
             /** Planned */
             planned: number;
+            /** Proven */
+            proven: boolean;
             /** Sore */
             sore: string[];
             /** Unseen Hands */
@@ -5817,8 +5823,12 @@ export interface components {
             away: number[];
             /** Busy */
             busy: number[];
+            /** Came */
+            came: number[];
             /** Moved */
             moved: number;
+            /** Untimed */
+            untimed: string[];
             week: components["schemas"]["PlannedWeek"];
         };
         /**
@@ -6139,6 +6149,8 @@ export interface components {
              * Format: date
              */
             monday: string;
+            /** Version */
+            version: number;
         };
         /** UploadOut */
         UploadOut: {
@@ -7628,6 +7640,15 @@ export interface operations {
                     "application/json": components["schemas"]["PlannedWeek"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -7641,7 +7662,9 @@ export interface operations {
     };
     agile_strike_plans_api_drop: {
         parameters: {
-            query?: never;
+            query: {
+                version: number;
+            };
             header?: never;
             path: {
                 part_id: number;
@@ -7657,6 +7680,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedWeek"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -7692,6 +7724,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedWeek"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -9829,6 +9870,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedWeek"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */

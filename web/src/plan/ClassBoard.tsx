@@ -26,7 +26,7 @@ export function ClassBoard() {
     setOver(null);
     const part = row.parts.find((p) => p.id === Number(e.dataTransfer.getData("text/plain")));
     const copy = e.ctrlKey || e.altKey; // a part stays with its student: another one's week is made of other wishes
-    if (part && (copy || part.day !== day)) put.mutate({ id: part.id, day, copy });
+    if (part && (copy || part.day !== day)) put.mutate({ id: part.id, day, version: row.version, copy });
   };
   const planned = rows.filter((r) => r.planned).length;
   return (
@@ -77,7 +77,7 @@ export function ClassBoard() {
                     onDragLeave={() => setOver(null)}
                     onDrop={(e) => dropped(e, r, k)}
                   >
-                    <Day parts={r.parts.filter((p) => p.day === k)} busy={put.isPending} to={(id, by, copy) => k + by >= 0 && k + by < 7 && put.mutate({ id, day: k + by, copy })} />
+                    <Day parts={r.parts.filter((p) => p.day === k)} busy={put.isPending || board.isFetching} to={(id, by, copy) => k + by >= 0 && k + by < 7 && put.mutate({ id, day: k + by, version: r.version, copy })} />
                   </td>
                 ))}
                 <td className="numeric py-1.5 text-right">{r.planned ? r.strikes : ""}</td>

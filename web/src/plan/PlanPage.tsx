@@ -49,6 +49,7 @@ export function PlanPage() {
           .
         </p>
       ))}
+      {!plan.proven && <p className="mt-2 text-soft">The best week that was found in the time; a better one may exist. With fewer wishes it is found for certain.</p>}
       <Board plan={plan} studentId={studentId} />
       <div className="mt-6 grid gap-10 lg:grid-cols-2">
         <section aria-label="Load">
@@ -61,7 +62,7 @@ export function PlanPage() {
           <Limbs limbs={plan.limbs} />
           <Unseen key={plan.monday} plan={plan} studentId={studentId} />
         </section>
-        <Wishes key={`${plan.monday} ${plan.version}`} plan={plan} studentId={studentId} child={student.data.counts_as_child} stopped={!!student.data.stopped} />
+        <Wishes key={JSON.stringify([plan.monday, plan.wishes, plan.free, plan.easy])} plan={plan} studentId={studentId} child={student.data.counts_as_child} stopped={!!student.data.stopped} />
       </div>
     </div>
   );
@@ -123,7 +124,7 @@ function Unseen({ plan, studentId }: { plan: Plan; studentId: number }) {
       className="no-print mt-3 flex flex-wrap items-end gap-3 border-t border-line pt-2"
       onSubmit={(e) => {
         e.preventDefault();
-        tell.mutate({ monday: plan.monday, hands: count(hands), kicks: count(kicks) });
+        tell.mutate({ monday: plan.monday, hands: count(hands), kicks: count(kicks), version: plan.version });
       }}
     >
       <span className="w-full">{asked ? "What was thrown this week without units? It counts into the load." : "Thrown without units this week, as you said:"}</span>
@@ -154,7 +155,7 @@ function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
     const id = Number(e.dataTransfer.getData("text/plain"));
     const part = plan.parts.find((p) => p.id === id);
     const copy = e.ctrlKey || e.altKey;
-    if (part && (copy || part.day !== day)) put.mutate({ id, day, copy });
+    if (part && (copy || part.day !== day)) put.mutate({ id, day, version: plan.version, copy });
   };
   return (
     <ol aria-label="The week" className="mt-3 grid border-t-2 border-ink md:grid-cols-7">
@@ -183,7 +184,7 @@ function Board({ plan, studentId }: { plan: Plan; studentId: number }) {
             </p>
             <ul>
               {parts.map((p) => (
-                <Card key={p.id} part={p} busy={put.isPending || drop.isPending} to={(to, copy) => put.mutate({ id: p.id, day: to, copy })} off={() => drop.mutate(p.id)} />
+                <Card key={p.id} part={p} busy={put.isPending || drop.isPending} to={(to, copy) => put.mutate({ id: p.id, day: to, version: plan.version, copy })} off={() => drop.mutate({ id: p.id, version: plan.version })} />
               ))}
             </ul>
           </li>

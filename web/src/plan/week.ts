@@ -47,11 +47,12 @@ export function usePropose(studentId: number) {
 interface Put {
   id: number;
   day: number;
+  version: number; // of the week that was shown
   copy?: boolean;
 }
 
-async function put({ id, day, copy }: Put) {
-  const body = { params: { path: { part_id: id } }, body: { day } };
+async function put({ id, day, version, copy }: Put) {
+  const body = { params: { path: { part_id: id } }, body: { day, version } };
   return unwrap(copy ? await client.POST("/api/plan-parts/{part_id}/copy", body) : await client.PUT("/api/plan-parts/{part_id}", body));
 }
 
@@ -71,7 +72,7 @@ export function usePutOnBoard() {
 }
 
 export function useDropPart(studentId: number) {
-  return useChange(studentId, async (id: number) => unwrap(await client.DELETE("/api/plan-parts/{part_id}", { params: { path: { part_id: id } } })));
+  return useChange(studentId, async ({ id, version }: { id: number; version: number }) => unwrap(await client.DELETE("/api/plan-parts/{part_id}", { params: { path: { part_id: id }, query: { version } } })));
 }
 
 export function useUnseen(studentId: number) {
@@ -100,9 +101,16 @@ export function useCalendar(studentId: number, monday: string) {
       body.append("file", file);
       return unwrap(await client.POST("/api/students/{student_id}/plan/calendar", { params: { path: { student_id: studentId }, query: { monday } }, body: body as never }));
     },
-    onSuccess: ({ moved, busy, away }) => {
+    onSuccess: ({ moved, busy, away, came, untimed }) => {
       const taken = busy.length ? `${busy.map((d) => DAYS[d]).join(", ")} ${busy.length === 1 ? "is" : "are"} taken there, and not free any more` : "nothing else takes an evening";
-      say({ text: `${moved ? `${moved} ${moved === 1 ? "evening was" : "evenings were"} moved as in the calendar; ` : "No evening was moved; "}${taken}.${away.length ? ` ${away.map((d) => DAYS[d]).join(", ")} lies in another week there: it stays here until you move it.` : ""}` });
+const days = (some: number[]) => some.map((d) => DAYS[d]).join(", ");
+      const parts = [
+        `${moved ? `${moved} ${moved === 1 ? "evening was" : "evenings were"} moved as in the calendar; ` : "No evening was moved; "}${taken}.`,
+        away.length ? `${days(away)} lies in another week there: it stays here until you move it.` : "",
+        came.length ? `On ${days(came)} an evening of another week lies there: it stays in its own week until you move it.` : "",
+        untimed.length ? `These say no time and were left out: ${untimed.join("; ")}.` : "",
+      ];
+      say({ text: parts.filter(Boolean).join(" ") });
     },
     onError: (error) => say({ text: error.message }),
     onSettled: () => queries.invalidateQueries({ queryKey: ["plan", studentId] }),
