@@ -9,7 +9,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from agile_strike.formats.gathered import Gathered
-from agile_strike.formats.packets import BadPacket, Packet, Part, UnitFacts, decode, encode
+from agile_strike.formats.packets import (
+    LARGEST_BYTES,
+    MOST_ITEMS,
+    BadPacket,
+    Packet,
+    Part,
+    UnitFacts,
+    decode,
+    encode,
+    number_in,
+    read,
+)
 
 FACTS = UnitFacts(rate_hz=100.0)
 
@@ -79,3 +90,33 @@ def test_what_is_no_packet_is_refused_in_one_line(said: object, what: str) -> No
 def test_no_bytes_do_anything_but_decode_or_be_refused(content: bytes) -> None:
     with contextlib.suppress(BadPacket):
         assert decode(content).number >= 0
+
+
+def tagged(tag: int, value: object) -> bytes:
+    return cbor2.dumps({"n": 5, "t": 0.0, "u": {"bag": {"i": 0, "a": cbor2.CBORTag(tag, value)}}})
+
+
+@pytest.mark.parametrize(
+    "content",
+    [
+        tagged(35, "(a?){30}" * 10),
+        tagged(2, b"\xff" * 1000),
+        cbor2.dumps({"n": 5, "t": 2**80}),
+        cbor2.dumps({"n": 5, "t": -(2**64)}),
+        cbor2.dumps({"n": 5, "t": 1e300}),
+        cbor2.dumps({"n": 5, "t": 0.0, "x": {"bag": 2**64 - 1}, "b": [[]] * MOST_ITEMS * 4}),
+        cbor2.dumps({"n": 5, "t": 0.0, "u": b"x" * LARGEST_BYTES}),
+    ],
+)
+def test_what_asks_for_work_is_refused_by_its_number_before_any_is_done(content: bytes) -> None:
+    with pytest.raises(BadPacket, match="packet 5 "):
+        decode(content)
+    assert number_in(content) == 5
+
+
+def test_no_tag_has_a_meaning_but_that_of_samples() -> None:
+    """Whatever the decoder learns to make of a tag some day: it is either refused or left as it stands."""
+    for tag in (*range(300), *range(1000, 1010), 43000, 55799, 2**20):
+        with contextlib.suppress(BadPacket):
+            value = read(cbor2.dumps({"a": cbor2.CBORTag(tag, "x")}))["a"]
+            assert (type(value), value.tag) == (cbor2.CBORTag, tag)

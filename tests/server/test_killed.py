@@ -18,6 +18,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
@@ -82,6 +83,20 @@ class Place:
         """As ./scripts/demo does it: tried until it stands."""
         self.shell(f"for k in $(seq 30); do pg_again {self.folder}/postgres >&2 && exit 0; sleep 1; done; exit 1")
 
+    @contextlib.contextmanager
+    def database_stopped(self) -> Iterator[None]:
+        """Its processes are there, its sockets open, and nobody answers."""
+        postmaster = int((self.folder / "postgres/data/postmaster.pid").read_text().split()[0])
+        found = [int(p.name) for p in Path("/proc").iterdir() if p.name.isdigit() and parent(p) == postmaster]
+        for pid in (postmaster, *found):
+            os.kill(pid, signal.SIGSTOP)
+        try:
+            yield
+        finally:
+            for pid in (postmaster, *found):
+                with contextlib.suppress(ProcessLookupError):
+                    os.kill(pid, signal.SIGCONT)
+
     def start(self, name: str, *command: str) -> None:
         self.running[name] = subprocess.Popen(
             [sys.executable, *command], cwd=PROJECT, env={**os.environ, **self.environment}
@@ -123,9 +138,16 @@ class Place:
             with opener.open(request, timeout=10) as answer:
                 return json.loads(answer.read() or b"null")
         except urllib.error.HTTPError as error:
-            if error.code < 500:
-                raise AssertionError(error.read()) from error
+            if error.code != 503:
+                raise AssertionError(error.code, error.read()) from error
             raise ConnectionError from error
+
+    def status(self, method: str, path: str, body: Any = None) -> int:
+        try:
+            self._ask(method, path, body)
+        except ConnectionError:
+            return 503
+        return 200
 
     def rows(self, query: str) -> list[Any]:
         e = self.environment
@@ -218,6 +240,12 @@ def test_whatever_is_killed_in_mid_set_every_sample_is_there_once_and_figures_ar
         return len(place.ask("GET", f"takes/{take}")["strikes"]) >= n
 
     until(lambda: shown(2))
+    pages = ("session", "students", "stations", f"takes/{take}", "log", "plan/class", "trials", "schools", "bags", "tonight")
+    with place.database_stopped(), ThreadPoolExecutor(20) as tablets:
+        # whatever hangs until it is there again would never let this block end
+        written = [tablets.submit(place.status, "POST", "students", "x" * 20_000) for _ in pages]
+        assert {place.status("GET", page) for page in pages} == {503}
+        assert {w.result() for w in written} == {503}
     place.kill_database()
     time.sleep(1.0)
     place.database_again()

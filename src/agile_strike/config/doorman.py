@@ -12,6 +12,7 @@ from django.db import InterfaceError, OperationalError, connection
 from django.http.cookie import parse_cookie
 
 from agile_strike.config.web import DATABASE_AWAY
+from agile_strike.gym.database import patience_of
 
 Scope = dict[str, Any]
 Receive = Callable[[], Awaitable[Mapping[str, Any]]]
@@ -21,6 +22,17 @@ App = Callable[[Scope, Receive, Send], Awaitable[None]]
 SIGN_IN_BYTES = 10_000  # a name and a password
 FILE_PATHS = ("/api/uploads", "/api/tables", "/api/calibrations", "/api/archives/in")
 SENDING = ("POST", "PUT", "PATCH", "DELETE")
+
+
+class Patient:
+    """No request waits for a database that says nothing longer than a page's patience; hubs, which do, come in before."""
+
+    def __init__(self, app: App) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        with patience_of(settings.DATABASE_WAIT_S):
+            await self.app(scope, receive, send)
 
 
 class Doorman:
@@ -55,7 +67,7 @@ class Doorman:
             return 411, "Say how large it is: a request must tell its Content-Length."
         most = settings.LARGEST_UPLOAD_BYTES if scope["path"].startswith(FILE_PATHS) else settings.LARGEST_BODY_BYTES
         try:
-            if not await sync_to_async(_signed_in)(headers.get("cookie", "")):
+            if not await sync_to_async(_signed_in, thread_sensitive=False)(headers.get("cookie", "")):
                 return 401, "Sign in first."
         except (OperationalError, InterfaceError):
             return 503, DATABASE_AWAY

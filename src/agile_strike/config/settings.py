@@ -80,16 +80,27 @@ INDEXES_ARE_CHEAP = "-c random_page_cost=1.1"
 #: a page that has to wait for a connection longer than this is told that the database is away; a machine that is
 #: merely busy answers sooner
 DATABASE_WAIT_S = float(os.environ.get("AGILE_STRIKE_DB_WAIT_S", "2"))
+WEB = os.environ.get("AGILE_STRIKE_WEB") == "1"  # a web process: nobody waits for a page's statement longer than that
+STATEMENT = f" -c statement_timeout={round(950 * DATABASE_WAIT_S)}" if WEB else ""
+GONE = " -c client_connection_check_interval=500"  # ms: what nobody waits for any more is not worked out to its end
+#: a connection is made within two seconds, or not; one whose other end is gone is noticed within twenty
+LINE = {
+    "connect_timeout": 2,
+    "keepalives_idle": 5,
+    "keepalives_interval": 5,
+    "keepalives_count": 3,
+    "tcp_user_timeout": 20_000,
+}
 POOL = {"min_size": 1, "max_size": 8, "timeout": DATABASE_WAIT_S, "reconnect_timeout": 5.0}
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.postgresql",
+        "ENGINE": "agile_strike.gym.postgres",
         "HOST": os.environ.get("AGILE_STRIKE_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("AGILE_STRIKE_DB_PORT", "5432"),
         "NAME": os.environ.get("AGILE_STRIKE_DB_NAME", "agile_strike"),
         "USER": os.environ.get("AGILE_STRIKE_DB_USER", "app"),
         "PASSWORD": os.environ.get("AGILE_STRIKE_DB_PASSWORD", ""),
-        "OPTIONS": {"options": INDEXES_ARE_CHEAP} | ({} if TESTING else {"pool": POOL}),
+        "OPTIONS": {"options": INDEXES_ARE_CHEAP + GONE + STATEMENT, **LINE} | ({} if TESTING else {"pool": POOL}),
         "CONN_HEALTH_CHECKS": True,  # a connection that a restart of the database has cut is noticed before it is used
     }
 }

@@ -10,6 +10,7 @@ from django.conf import settings
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.views.decorators.csrf import ensure_csrf_cookie
+from psycopg.errors import DeadlockDetected, LockNotAvailable, QueryCanceled
 
 log = logging.getLogger(__name__)
 
@@ -42,12 +43,17 @@ def page(request: HttpRequest, path: str = "") -> HttpResponseBase:
 
 DATABASE_AWAY = "The database is away for the moment. Nothing was saved. Try again in a few seconds."
 
+DATABASE_BUSY = (
+    "Somebody else is changing the same just now, or the database is busy. Nothing was saved. Try again in a few seconds."
+)
+
 
 def failed(request: HttpRequest) -> HttpResponseBase:
     """The answer where something failed that nobody foresaw: a word to show, and a reference to look for in the log."""
     error = sys.exc_info()[1]
     if isinstance(error, OperationalError | InterfaceError):
-        return JsonResponse({"message": DATABASE_AWAY}, status=503, headers={"Retry-After": "3"})
+        busy = isinstance(error.__cause__, QueryCanceled | LockNotAvailable | DeadlockDetected)
+        return JsonResponse({"message": DATABASE_BUSY if busy else DATABASE_AWAY}, status=503, headers={"Retry-After": "3"})
     reference = secrets.token_hex(4)
     log.error("request failed, reference %s: %s %s", reference, request.method, request.path, exc_info=error)
     said = f"Something went wrong here that nobody foresaw. Nothing was saved. Reference {reference}."

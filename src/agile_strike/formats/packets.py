@@ -4,8 +4,10 @@ The words on the wire are those of docs/gateway.md. Units and clocks stay as the
 unit's own clock, from the stream's first.
 """
 
+import io
+import math
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NoReturn
 
 import cbor2
 import numpy as np
@@ -20,6 +22,12 @@ FLOAT32_LE = 85  # RFC 8746: typed array of 32-bit floats, little endian
 MOST_SAMPLES = 20_000  # of one unit in a packet: some seconds of the fastest
 LARGEST_BYTES = 2_000_000
 LARGEST_NUMBER = 2**53
+LARGEST_SECONDS = 1e11  # of any clock: three thousand years
+MOST_ITEMS = 4000  # of numbers, words, lists in one message; a packet of eleven units has some 150
+DEEPEST = 8  # lists and maps within each other; a packet needs four
+#: tags that the decoder gives a meaning to, among them numbers beyond 64 bits, patterns and shared references: what they
+#: ask for can take seconds, and no message needs one
+_MEANT_TAGS = (*range(6), 21, 22, 23, 24, 25, *range(28, 31), *range(32, 38), 43, 100, 256, 258, 260, 261, 1004, 43000, 55799)
 WIDTHS = {"a": 3, "g": 3, "s": 2, "l": 1}  # specific force, angular rate, load under heel and forefoot, a wall's load
 MOST_RATE_HZ = 8000.0
 
@@ -104,14 +112,66 @@ def encode(packet: Packet) -> bytes:
     return cbor2.dumps(said)
 
 
-def read(content: bytes) -> Any:
+class _Items:
+    """A file of bytes that ends where more items are asked of it than a message has."""
+
+    def __init__(self, content: bytes, most: int) -> None:
+        self._content, self._left = io.BytesIO(content), most
+
+    def read(self, size: int) -> bytes:
+        self._left -= 1
+        if self._left < 0:
+            raise ValueError("more items than a message has")
+        return self._content.read(size)
+
+    def readable(self) -> bool:
+        return True
+
+    def seekable(self) -> bool:
+        return False
+
+
+def _no_tag(_: cbor2.CBORDecoder) -> NoReturn:
+    raise ValueError("a tag that no message needs")
+
+
+def _decoder(content: bytes, most: int = 3 * MOST_ITEMS) -> cbor2.CBORDecoder:
+    """An item takes up to three reads."""
+    return cbor2.CBORDecoder(
+        _Items(content, most),  # type: ignore[arg-type]  # reads like one
+        read_size=1,
+        semantic_decoders=dict.fromkeys(_MEANT_TAGS, _no_tag),
+        max_depth=DEEPEST,
+        allow_indefinite=False,
+        allow_duplicate_keys=False,
+        strict_hashable_types=True,
+    )
+
+
+def read(content: bytes, largest: int = LARGEST_BYTES) -> Any:
     """Any CBOR that a hub sent. Raises BadPacket."""
-    if len(content) > LARGEST_BYTES:
-        raise BadPacket(f"has {len(content)} bytes", f"Send at most {LARGEST_BYTES} at once.")
+    number = number_in(content)
+    which = "" if number is None else f"{number} "
+    if len(content) > largest:
+        raise BadPacket(f"{which}has {len(content)} bytes", f"Send at most {largest} at once.")
     try:
-        return cbor2.loads(content)
+        return _decoder(content).decode()
     except Exception as error:  # its decoder raises many kinds
-        raise BadPacket("is no CBOR", "Send it as docs/gateway.md says.") from error
+        remedy = f"Send it as docs/gateway.md says: no tag but {FLOAT32_LE}, numbers of 64 bits, {MOST_ITEMS} items."
+        raise BadPacket(f"{which}is no CBOR that is taken here", remedy) from error
+
+
+def number_in(content: bytes) -> int | None:
+    """The number of a packet that is not read whole, where it stands first, as docs/gateway.md asks: so that a refusal
+    names what it refuses."""
+    if not content or content[0] >> 5 != 5:  # a map
+        return None
+    try:
+        decoder = _decoder(content[1:65], 12)
+        key, value = decoder.decode(), decoder.decode()
+    except Exception:  # its decoder raises many kinds
+        return None
+    return value if key == "n" and type(value) is int and 0 <= value < LARGEST_NUMBER else None
 
 
 def decode(content: bytes) -> Packet:
@@ -138,7 +198,7 @@ def packet_of(said: Any) -> Packet:
         hub_s=float(hub_s),
         units={_place(p): _part(p, part) for p, part in units.items()},
         battery_pct={_place(p): float(v) for p, v in _numbers(said, "b").items() if 0.0 <= v <= 100.0},
-        lost={_place(p): int(v) for p, v in _numbers(said, "x").items()},
+        lost={_place(p): int(v) for p, v in _numbers(said, "x").items() if v >= 0.0},
         clock=None if clock is None else (float(clock[0]), abs(float(clock[1]))),
     )
 
@@ -208,7 +268,7 @@ def _numbers(said: dict[str, Any], name: str) -> dict[str, float]:
 
 
 def _finite(value: Any) -> bool:
-    return type(value) in (int, float) and bool(np.isfinite(value))
+    return type(value) in (int, float) and math.isfinite(value) and abs(value) <= LARGEST_SECONDS
 
 
 def parts_of(unit: UnitSignal, rows: slice) -> Part:

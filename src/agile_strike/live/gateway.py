@@ -16,7 +16,7 @@ from django.db import DatabaseError, InterfaceError, OperationalError, connectio
 from django.utils import timezone
 
 from agile_strike.core.errors import BadInput
-from agile_strike.formats.packets import LARGEST_BYTES, BadPacket, Opening, opening_of, packet_of, read
+from agile_strike.formats.packets import LARGEST_BYTES, BadPacket, Opening, number_in, opening_of, packet_of, read
 from agile_strike.live.asked import asked_of
 from agile_strike.live.events import fan
 from agile_strike.live.landing import Come, Landing
@@ -134,6 +134,7 @@ class _Talk:
                 if content is None:
                     await self.close(BAD)
                     return
+                said: Any = None
                 try:
                     said = read(content)
                     if self.stream is None:
@@ -142,7 +143,7 @@ class _Talk:
                         continue
                     packet = packet_of(said)
                 except BadPacket as error:
-                    number = said.get("n") if isinstance(said, dict) else None
+                    number = said.get("n") if isinstance(said, dict) else number_in(content)
                     if self.stream is None or type(number) is not int:
                         await self.send({"error": str(error)})
                         await self.close(BAD)
@@ -256,10 +257,7 @@ async def _body(receive: Any) -> bytes | None:
 
 
 async def _posted(station: Station, body: bytes, got: float) -> dict[str, Any]:
-    try:
-        said = cbor2.loads(body)
-    except Exception as error:
-        raise BadPacket("is no CBOR", "Send it as docs/gateway.md says.") from error
+    said = read(body, LARGEST_POST)
     if not isinstance(said, dict) or not isinstance(said.get("packets"), list) or "open" not in said:
         raise BadPacket("says not which stream it is of", "Send open and packets, as docs/gateway.md says.")
     stream = await _opened(station, opening_of(said["open"]))
@@ -270,7 +268,7 @@ async def _posted(station: Station, body: bytes, got: float) -> dict[str, Any]:
                 raise BadPacket("is no bytes, or too many", "Send each packet as its own CBOR.")
             come.append(Come(stream.pk, station.pk, packet_of(read(content)), content, timezone.now()))
         except BadPacket as error:
-            bad.append([k, str(error)])
+            bad.append([k, str(error)])  # by its place: it may have no number that can be read
     if come:
         await landing.land(come)
     numbers = [c.packet.number for c in come]

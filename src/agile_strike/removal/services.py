@@ -16,6 +16,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from agile_strike.archive.services import forget_all
 from agile_strike.capture.models import Recording, StoredFile, Upload
 from agile_strike.core.errors import BadInput, NotYours
+from agile_strike.gym.database import take_time
 from agile_strike.gym.models import Gym
 from agile_strike.intake.models import ForeignFile, Reanalysis
 from agile_strike.intake.sweep import JOBS
@@ -26,6 +27,7 @@ from agile_strike.playbook.models import School
 from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import Claim, ClaimPage, Trial
 
+LONGEST_S = 60.0  # that all samples of a person take to go, on a busy machine
 KINDS: dict[str, type[Model]] = {
     "student": Student,
     "recording": Recording,
@@ -128,6 +130,7 @@ def asked_by_name(gym: Gym, student_id: int, name: str, deed: str) -> Student:
         raise NotYours("student")
     if name.strip() != student.name:
         raise BadInput(f"To {deed} {student.name} for good, type the name as it stands here.")
+    take_time(LONGEST_S)
     return student
 
 
