@@ -150,3 +150,32 @@ pg_stop() { # stops what pg_start started
   [ -n "${PG_STARTED:-}" ] && as_postgres "$(pg_bin)/pg_ctl" -w -s -m fast -D "$PG_STARTED/data" stop || true
   PG_STARTED=""
 }
+
+# --- what is kept running
+
+kept=()
+
+keep() { # keep NAME COMMAND...: runs it, and runs it again whenever it ends, until this script does
+  local name="$1"; shift
+  ( trap 'kill -TERM "${job:-}" 2>/dev/null; wait "${job:-}" 2>/dev/null; exit 0' TERM INT
+    while true; do
+      status=0; "$@" & job=$!; wait "$job" || status=$?
+      say "$name ended ($(why_of "$status")) and is started again."
+      sleep 1
+    done ) &
+  kept+=($!)
+}
+
+why_of() { # why_of STATUS: what a process's end says of its reason
+  if [ "$1" -gt 128 ]; then echo "by signal $(kill -l $(($1 - 128)) 2>/dev/null || echo $(($1 - 128)))"; else echo "with status $1"; fi
+}
+
+keep_all() { # keep_all PORT: every process of an installation but the database
+  keep "the worker of imports" "$VENV/bin/python" manage.py run_worker --queue import
+  keep "the worker of tables" "$VENV/bin/python" manage.py run_worker --queue look
+  keep "the worker of evenings" "$VENV/bin/python" manage.py run_worker --queue live
+  keep "the live worker" "$VENV/bin/python" manage.py run_live
+  keep "the simulated stations" "$VENV/bin/python" manage.py run_simulated --server "http://127.0.0.1:$1"
+  keep "the web server" "$VENV/bin/uvicorn" agile_strike.config.asgi:application --app-dir src --host 127.0.0.1 --port "$1" \
+    --workers "${AGILE_STRIKE_WEB_PROCESSES:-2}" --log-level warning --timeout-graceful-shutdown 2 --no-proxy-headers
+}

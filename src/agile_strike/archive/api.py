@@ -10,6 +10,7 @@ from ninja.files import UploadedFile
 
 from agile_strike.archive import services
 from agile_strike.archive.models import Archive
+from agile_strike.capture import store
 from agile_strike.gym.asking import found, gym, user
 from agile_strike.gym.bodies import In, Problem
 
@@ -66,7 +67,7 @@ def cancel(request: HttpRequest, archive_id: int) -> Archive:
 def fetch(request: HttpRequest, archive_id: int) -> StreamingHttpResponse:
     waiting = Archive.objects.for_gym(gym(request)).filter(way=Archive.Way.OUT, file__isnull=False)
     row = found(waiting, archive_id, "archive")
-    response = StreamingHttpResponse(services.parts(row), content_type="application/zip")
+    response = StreamingHttpResponse(store.contents(row.file_id), content_type="application/zip")
     response["Content-Length"] = str(row.size_bytes)
     response["Content-Disposition"] = content_disposition_header(True, row.file_name) or "attachment"
     return response

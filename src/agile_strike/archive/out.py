@@ -45,6 +45,7 @@ recordings/        {recordings}
 calendars/         weeks that were planned, iCalendar
 claims.json        what was found in each trial, as it stood
 
+What was measured of a child without a guardian's consent is not in here.
 Rows are numbered from 1 in each table. Accounts and passwords, links to reports and hubs' tokens are not in here.
 An empty gym takes it in again, under Account, with equal figures.
 """
@@ -134,7 +135,7 @@ def _table(
             parquet.write_batch(whole)
             said = rows.as_csv(whole)
             summed.update(said)
-            text.write(said)
+            text.write(rows.as_csv(rows.words_guarded(whole)))
             count += whole.num_rows
             for name in wrote:
                 who |= {str(v) for v in whole.column(name).to_pylist() if v is not None}
@@ -160,7 +161,7 @@ def chunk_file(recording: int, unit: str, first_sample: int) -> str:
 
 
 def _samples(gym: Gym, numbers: Numbers, archive: zipfile.ZipFile, tell: Tell) -> None:
-    own = Chunk.objects.filter(recording__gym=gym, recording__open=False).order_by("pk")
+    own = Chunk.objects.filter(tables.handed_out("recording__"), recording__gym=gym).order_by("pk")
     of_all = max(len(numbers.keys["capture.Chunk"]), 1)
     fields = own.values_list("recording_id", "unit", "first_sample", "parquet")
     for i, (recording, unit, first, content) in enumerate(fields.iterator(chunk_size=20)):
@@ -190,7 +191,7 @@ def _also(gym: Gym, numbers: Numbers, archive: zipfile.ZipFile) -> None:
 
 def _motion_bids(gym: Gym, archive: zipfile.ZipFile, root: Path, tell: Tell) -> None:
     """Every recording whose samples are kept. Two of one name are told apart by their run."""
-    own = Recording.objects.filter(gym=gym, open=False, chunks__isnull=False).distinct().order_by("pk")
+    own = Recording.objects.filter(tables.handed_out(), gym=gym, chunks__isnull=False).distinct().order_by("pk")
     found = list(own.select_related("student", "analysis", "bag_version"))
     taken: set[tuple[str, str, str, str]] = set()
 

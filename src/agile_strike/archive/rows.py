@@ -19,6 +19,7 @@ from django.db import connection, models
 from numpy.typing import NDArray
 
 from agile_strike.archive.tables import BY_KIND, WITHIN, Column, Table
+from agile_strike.formats.tabular import cell
 from agile_strike.gym.models import Gym
 
 Keys = NDArray[np.int64]
@@ -183,6 +184,15 @@ def _by_kind(values: pa.Array, kinds: pa.Array, of: dict[str, str], other: Calla
 
     pairs = zip(values.to_pylist(), kinds.to_pylist(), strict=True)
     return pa.array([renumbered(v, k) for v, k in pairs], values.type)
+
+
+def words_guarded(batch: pa.RecordBatch) -> pa.RecordBatch:
+    """Rows whose words no spreadsheet runs as a formula: for the tables that people open, not those that come in again."""
+    columns = [
+        pa.array([None if v is None else cell(v) for v in c.to_pylist()], c.type) if pa.types.is_string(c.type) else c
+        for c in batch.columns
+    ]
+    return pa.RecordBatch.from_arrays(columns, schema=batch.schema)
 
 
 def as_csv(batch: pa.RecordBatch) -> bytes:

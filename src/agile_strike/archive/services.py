@@ -16,7 +16,7 @@ from agile_strike.archive.bring import bring, empty
 from agile_strike.archive.models import Archive
 from agile_strike.archive.out import Tell, write
 from agile_strike.capture import store
-from agile_strike.capture.models import StoredFile, StoredPart
+from agile_strike.capture.models import StoredFile
 from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.gym.models import Gym
 from agile_strike.gym.names import safe_name
@@ -49,7 +49,7 @@ def ask_in(gym: Gym, by: User | None, name: str, size: int, content: IO[bytes]) 
     empty(gym)
     store.room_for(gym, name, size)
     with transaction.atomic():
-        file = store.keep(gym, name, content)
+        file = store.keep(gym, name, content, passing=True)
         return _queued(Archive(gym=gym, by=by, way=Archive.Way.IN, file=file, file_name=name[-255:], size_bytes=size))
 
 
@@ -101,7 +101,7 @@ def _out(row: Archive, tell: Tell) -> str:
         with transaction.atomic(), path.open("rb") as content:
             if Archive.objects.select_for_update().get(pk=row.pk).cancel_asked:
                 raise work.Cancelled
-            row.file = store.keep(row.gym, row.file_name, content)
+            row.file = store.keep(row.gym, row.file_name, content, passing=True)
             row.size_bytes = row.file.size_bytes
             row.save(update_fields=["file", "size_bytes"])
     return f"All of {row.gym.name}, {row.size_bytes / 1e6:.0f} MB."
@@ -143,12 +143,6 @@ def _telling(key: int) -> Iterator[Tell]:
         yield tell
     finally:
         own.close()
-
-
-def parts(row: Archive) -> Iterator[bytes]:
-    """The file, some megabytes at a time."""
-    for key in StoredPart.objects.filter(file=row.file_id).order_by("place").values_list("pk", flat=True):
-        yield bytes(StoredPart.objects.values_list("content", flat=True).get(pk=key))
 
 
 def let_go(now: dt.datetime | None = None) -> int:

@@ -16,13 +16,13 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import Q
 
-from agile_strike.gym.models import Gym, Member
+from agile_strike.gym.models import Gym, Member, consented
 
 #: apps whose rows are a gym's own, and what of them stays behind: work of the queue, files that wait for it, what is
 #: made anew from the rest, what hubs sent and no evening has taken up yet
 APPS = ("people", "kit", "playbook", "evening", "capture", "review", "trials", "plans", "logbook", "reports", "live")
 STAYS = (
-    "capture.StoredFile", "capture.StoredPart", "capture.Upload", "trials.Claim", "trials.ClaimPage", "live.Packet",
+    "capture.StoredFile", "capture.StoredPart", "capture.PassingPart", "capture.Upload", "trials.Claim", "trials.ClaimPage", "live.Packet",
     "review.Guess", "review.NamesLearnt",
 )  # fmt: skip
 ALSO = ("intake.Profile",)
@@ -33,19 +33,21 @@ LEFT_OUT = {
     "capture.Recording": ("upload",),
     "capture.AnalysisRun": ("asked_by", "late"),
 }
-#: what is still being recorded is not there yet
-ONLY = {
-    **{
-        label: Q(**{f"{way}open": False})
-        for label, way in {
-            "capture.Recording": "", "capture.AnalysisRun": "recording__", "capture.Wear": "recording__",
-            "capture.Chunk": "recording__", "review.StrikeSet": "recording__", "review.Strike": "recording__",
-            "review.Remark": "strike__recording__", "review.StrikeLanes": "strike__recording__",
-        }.items()
-    },
-    "live.Take": Q(recording__open=False, settled_at__isnull=False),
-    "live.Mark": Q(take__recording__open=False, take__settled_at__isnull=False),
+#: from a table to the recording that its rows are of
+RECORDED = {
+    "capture.Recording": "", "capture.AnalysisRun": "recording__", "capture.Wear": "recording__",
+    "capture.Chunk": "recording__", "review.StrikeSet": "recording__", "review.Strike": "recording__",
+    "review.Remark": "strike__recording__", "review.StrikeLanes": "strike__recording__", "live.Take": "recording__",
+    "live.Mark": "take__recording__",
 }  # fmt: skip
+#: a take that is not settled is not there yet
+ENDED = {"live.Take": Q(settled_at__isnull=False), "live.Mark": Q(take__settled_at__isnull=False)}
+
+
+def handed_out(way: str = "") -> Q:
+    """Recordings that go into an archive: ended, and not of a child whose guardian does not let them be handed out."""
+    return Q(consented(f"{way}student__"), **{f"{way}open": False})
+
 
 TYPES: "dict[type[models.Field[Any, Any]], pa.DataType]" = {
     models.AutoField: pa.int64(),
@@ -106,7 +108,9 @@ class Table:
         return pa.schema([pa.field(c.name, c.type) for c in self.columns])
 
     def rows(self, gym: Gym) -> "models.QuerySet[models.Model]":
-        return self.model._base_manager.filter(ONLY.get(self.label, Q()), **{self.way: gym})
+        way = RECORDED.get(self.label)
+        whole = Q() if way is None else handed_out(way)
+        return self.model._base_manager.filter(whole, ENDED.get(self.label, Q()), **{self.way: gym})
 
 
 def tables() -> tuple[Table, ...]:

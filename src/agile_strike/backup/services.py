@@ -24,6 +24,8 @@ KEPT = 14  # backups: who was erased is gone from all of them after as many nigh
 UNFINISHED = ".part"
 STAMP = "%Y-%m-%dT%H%M%SZ"
 LONGEST_S = 3600.0
+#: archives on their way out or in: as large as all the rest, and made of it
+PASSING = ("capture_passingpart", "archive_archive")
 HOW = ("--format=custom", "--no-owner", "--no-privileges")
 
 
@@ -64,10 +66,15 @@ def make() -> Backup:
         left.unlink(missing_ok=True)
     name = f"{timezone.now().strftime(STAMP)}.dump"
     part = where / f"{name}{UNFINISHED}"
-    _run(["pg_dump", *HOW, "--compress=1", f"--file={part}", str(_database()["NAME"])])  # samples are packed already
-    _run(["pg_restore", "--list", str(part)])
-    part.chmod(0o600)
-    part.rename(where / name)
+    passing = [f"--exclude-table-data={table}" for table in PASSING]
+    try:
+        # samples are packed already
+        _run(["pg_dump", *HOW, *passing, "--compress=1", f"--file={part}", str(_database()["NAME"])])
+        _run(["pg_restore", "--list", str(part)])
+        part.chmod(0o600)
+        part.rename(where / name)
+    finally:
+        part.unlink(missing_ok=True)  # where it was interrupted
     for old in backups()[KEPT:]:
         (where / old.name).unlink(missing_ok=True)
     return next(b for b in backups() if b.name == name)
@@ -91,6 +98,11 @@ def restore(path: Path) -> int:
     _run(["pg_restore", "--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error",
           f"--dbname={_database()['NAME']}", str(path)])  # fmt: skip
     call_command("migrate", verbosity=0)
+    with connection.cursor() as cursor:  # of files that a backup does not hold nothing is left to fetch
+        cursor.execute(
+            "DELETE FROM capture_storedfile f WHERE size_bytes > 0 AND NOT EXISTS"
+            " (SELECT 1 FROM capture_storedpart p WHERE p.file_id = f.id)"
+        )
     from agile_strike.gym.models import Gym  # its table is there only now
 
     return Gym.objects.count()

@@ -40,6 +40,21 @@ class StoredPart(models.Model):
         return f"part {self.place} of {self.file_id}"
 
 
+class PassingPart(models.Model):
+    """The same of a file that is handed on soon and is made of what is here, or goes in whole: no backup holds it."""
+
+    file = models.ForeignKey(StoredFile, on_delete=models.CASCADE, related_name="passing_parts")
+    place = models.IntegerField()
+    content = models.BinaryField()
+
+    class Meta:
+        ordering = ["place"]
+        constraints = [models.UniqueConstraint(fields=["file", "place"], name="passing_part_once")]
+
+    def __str__(self) -> str:
+        return f"part {self.place} of {self.file_id}"
+
+
 class Work(models.Model):
     """Something that the queue does for a gym: it always ends, done, failed with a reason, or cancelled."""
 
@@ -95,6 +110,7 @@ class Recording(models.Model):
     """What the units delivered in one run of a student's evening. What was found in it is of its `analysis`."""
 
     removed_paths = ("removed_at", "student__removed_at")
+    measured_of = "student"
 
     gym = models.ForeignKey(Gym, on_delete=models.CASCADE, related_name="recordings")
     student = models.ForeignKey(Student, on_delete=models.CASCADE, related_name="recordings")
@@ -140,6 +156,7 @@ class AnalysisRun(models.Model):
 
     gym_path = "recording__gym"
     removed_paths = ("recording__removed_at", "recording__student__removed_at")
+    measured_of = "recording__student"
 
     recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="analyses")
     version = models.CharField(max_length=20)

@@ -11,7 +11,7 @@ from django.conf import settings
 from django.db import transaction
 from django.db.models import Sum
 
-from agile_strike.capture.models import StoredFile, StoredPart
+from agile_strike.capture.models import PassingPart, StoredFile, StoredPart
 from agile_strike.core.errors import BadInput
 from agile_strike.gym.models import Gym
 from agile_strike.gym.names import safe_name
@@ -29,16 +29,24 @@ def room_for(gym: Gym, name: str, size: int) -> None:
 
 
 @transaction.atomic
-def keep(gym: Gym, name: str, content: IO[bytes]) -> StoredFile:
-    """Keep a file, in parts; all of it or nothing."""
+def keep(gym: Gym, name: str, content: IO[bytes], passing: bool = False) -> StoredFile:
+    """Keep a file, in parts; all of it or nothing. One that is only passing through is in no backup."""
+    kind = PassingPart if passing else StoredPart
     file = StoredFile.objects.create(gym=gym, name=name[-255:], size_bytes=0)
     size = place = 0
     while part := content.read(PART_BYTES):
-        StoredPart.objects.create(file=file, place=place, content=part)
+        kind.objects.create(file=file, place=place, content=part)
         size, place = size + len(part), place + 1
     file.size_bytes = size
     file.save(update_fields=["size_bytes"])
     return file
+
+
+def contents(file_id: int | None) -> Iterator[bytes]:
+    """A file's bytes in order, some megabytes at a time."""
+    for kind in (StoredPart, PassingPart):
+        for key in kind.objects.filter(file=file_id).order_by("place").values_list("pk", flat=True):
+            yield bytes(kind.objects.values_list("content", flat=True).get(pk=key))
 
 
 @contextmanager
@@ -47,6 +55,6 @@ def as_path(file: StoredFile) -> Iterator[Path]:
     with TemporaryDirectory(prefix="agile-strike-") as folder:
         path = Path(folder) / safe_name(file.name)
         with path.open("wb") as out:
-            for place in StoredPart.objects.filter(file=file).order_by("place").values_list("pk", flat=True):
-                out.write(bytes(StoredPart.objects.values_list("content", flat=True).get(pk=place)))  # one at a time
+            for part in contents(file.pk):
+                out.write(part)
         yield path

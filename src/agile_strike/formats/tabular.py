@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from agile_strike.core.errors import BadFile
 
 ABSENT = ("", "n/a")
-FORMULA = ("=", "+", "-", "@", "\t", "\r")
+FORMULA = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")  # also as wide letters, which spreadsheets read as the same
 
 
 def read_table(path: Path) -> pa.Table:
@@ -70,7 +70,7 @@ def codes(of: NDArray[np.str_]) -> NDArray[np.int64]:
 
 def cell(text: str) -> str:
     """A person's words as they may stand in a CSV: what a spreadsheet would run as a formula gets a quote before it."""
-    return "'" + text if text.startswith(FORMULA) else text
+    return "'" + text if text.lstrip(" \u00a0").startswith(FORMULA) else text
 
 
 def short(x: float | None, significant: int = 9) -> float | None:
@@ -82,12 +82,9 @@ def as_csv(table: pa.Table) -> str:
     """Figures to their last digit, so that what is computed from it is what the screen shows; words by `cell`."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(table.column_names)
+    writer.writerow([cell(name) for name in table.column_names])
     columns = [
-        [cell(v) for v in c.to_pylist()]
-        if pa.types.is_string(c.type)
-        else ["" if v is None else v for v in c.to_pylist()]
-        for c in table.columns
+        [cell(v) if isinstance(v, str) else "" if v is None else v for v in c.to_pylist()] for c in table.columns
     ]
     writer.writerows(zip(*columns, strict=True))
     return out.getvalue()

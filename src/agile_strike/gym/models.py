@@ -8,6 +8,10 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from agile_strike.core.children import CONSENT, MAJORITY
+
+LATEST_ZONE = dt.timedelta(hours=12)  # nobody is grown up before it is that day everywhere
+
 Row = TypeVar("Row", bound=models.Model, covariant=True)
 
 
@@ -15,18 +19,29 @@ class GymRows(models.QuerySet[Row]):
     """Rows that belong to a gym: the one place where they are cut out.
 
     A model names the way to its gym in `gym_path`, and in `removed_paths` the ways to what it goes with: when any of
-    them was removed, the row is not there for a gym until that is taken back.
+    them was removed, the row is not there for a gym until that is taken back. What was measured of a student names the
+    way to them in `measured_of`: of a child without a guardian's consent it is not there until that is kept.
     """
 
     def for_gym(self, gym: "Gym") -> Self:
         return self.standing().with_removed_of(gym)
 
     def standing(self) -> Self:
-        """Rows that were not removed, nor what they hang on."""
-        return self.filter(**{f"{path}__isnull": True for path in getattr(self.model, "removed_paths", ())})
+        """Rows that were not removed, nor what they hang on, and that a child's guardian lets be seen."""
+        removed = {f"{path}__isnull": True for path in getattr(self.model, "removed_paths", ())}
+        measured = getattr(self.model, "measured_of", None)
+        return self.filter(consented(f"{measured}__") if measured else models.Q(), **removed)
 
     def with_removed_of(self, gym: "Gym") -> Self:
         return self.filter(**{getattr(self.model, "gym_path", "gym"): gym})
+
+
+def consented(way: str = "") -> models.Q:
+    """Students of whom what was measured may be seen, as `core.children.no_consent` says it; `way` leads to them."""
+    today = (timezone.now() - LATEST_ZONE).date()
+    day = 28 if (today.month, today.day) == (2, 29) else today.day
+    grown = today.replace(year=today.year - MAJORITY, day=day)
+    return models.Q(**{f"{way}birth_date__lte": grown}) | models.Q(**{f"{way}consent__in": sorted(CONSENT)})
 
 
 def finite(*names: str) -> models.CheckConstraint:

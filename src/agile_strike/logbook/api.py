@@ -1,13 +1,14 @@
 """The log of a student or a gym: read, searched, exported; notes written at once."""
 
-import csv
 import datetime as dt
-import io
+from dataclasses import replace
 
+import pyarrow as pa
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 
+from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, attached, found, gym, user
 from agile_strike.gym.bodies import Changed, Day, Id, In, Line, Problem, Text, Version, Word
 from agile_strike.gym.models import Gym
@@ -112,14 +113,18 @@ def log_csv(request: HttpRequest, what: Query[LogAsked]) -> HttpResponse:
     asked = _asked(own, what)
     if asked.student is not None:
         allow(asked.student, own.today)
-    out = io.StringIO()
-    write = csv.writer(out)
-    write.writerow(["day", "kind", "student", "title", "text", "mass_kg", "by"])
-    for line in tell(own, find(own, asked, MOST_EXPORTED)[:MOST_EXPORTED]):
-        s = line.said
-        write.writerow([line.day, line.kind, line.student, s.title, s.text, s.mass_kg, s.by])
+    lines = tell(own, find(own, replace(asked, handed_out=True), MOST_EXPORTED)[:MOST_EXPORTED])
+    columns = {
+        "day": [line.day.isoformat() for line in lines],
+        "kind": [line.kind for line in lines],
+        "student": [line.student for line in lines],
+        "title": [line.said.title for line in lines],
+        "text": [line.said.text for line in lines],
+        "mass_kg": pa.array([line.said.mass_kg for line in lines], pa.float64()),
+        "by": [line.said.by for line in lines],
+    }
     name = asked.student.label if asked.student else "gym"
-    return attached(out.getvalue(), CSV, f"{name}-log.csv")
+    return attached(as_csv(pa.table(columns)), CSV, f"{name}-log.csv")
 
 
 @router.post("/log/notes", response={200: Changed, 422: Problem})

@@ -15,7 +15,7 @@ from django.db.models.functions import Cast, TruncDate
 
 from agile_strike.core.errors import BadInput
 from agile_strike.evening.models import Session
-from agile_strike.gym.models import Gym
+from agile_strike.gym.models import Gym, consented
 from agile_strike.gym.words import asked, words_of
 from agile_strike.kit.models import BagVersion, Calibration
 from agile_strike.logbook.models import Note
@@ -45,6 +45,7 @@ class Asked:
     since: dt.date | None = None
     until: dt.date | None = None
     skip: int = 0
+    handed_out: bool = False  #: then nothing of a child whose guardian does not let it be
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +147,9 @@ def _part(gym: Gym, source: Source, what: Asked, most: int) -> Iterator["QuerySe
     if source.words is None and what.text.strip():
         return
     rows = source.rows(gym)
+    if what.handed_out and source.student is not None:
+        whose = source.student.removesuffix("_id")
+        rows = rows.filter(consented(f"{whose}__") | Q(**{f"{whose}__isnull": True}))
     if what.student is not None:
         if source.kind == "trial":
             rows = rows.filter(students=what.student)

@@ -25,6 +25,7 @@ from agile_strike.trials.compare import refresh
 from agile_strike.trials.models import Claim, ClaimPage, Decision, Trial
 
 NAME, LABEL = "Former student", "former"
+BETWEEN = r"[\s.,-]+"  # the words of a name
 REASON = "Left out with the name."
 BORN = (7, 1)  # of the year, which is all that is kept of a birth date
 
@@ -52,7 +53,7 @@ def make_nameless(gym: Gym, student_id: int, name: str) -> Student:
     shared = list(Trial.objects.filter(students=student).values_list("pk", flat=True))
     for kept in (Claim, ClaimPage):
         kept.objects.filter(trial__in=shared).delete()
-    named = re.compile(rf"\b(?:{re.escape(was)}|{re.escape(was.split()[0])})\b")
+    named = name_pattern(was)
     for decision in Decision.objects.filter(student=student):
         decision.reason, decision.said = REASON, named.sub(student.name, decision.said)
         decision.save(update_fields=["reason", "said"])
@@ -60,6 +61,17 @@ def make_nameless(gym: Gym, student_id: int, name: str) -> Student:
     people = set(Student.objects.filter(trials__in=shared).values_list("pk", flat=True))
     transaction.on_commit(lambda: refresh(people))
     return student
+
+
+def name_pattern(name: str) -> re.Pattern[str]:
+    """A name in a text: whole, or each of its words alone, in capitals or not. An initial counts with its full stop,
+    and without where it is all that there is: else every "a" of a sentence would be one."""
+    words = [w for w in re.split(BETWEEN, name) if w]
+    long = sorted((w for w in words if len(w) > 2), key=len, reverse=True)
+    each = [BETWEEN.join(map(re.escape, words)), *map(re.escape, long)]
+    initials = [re.escape(w) + (r"\.?" if len(words) == 1 else r"\.") for w in words if len(w) <= 2]
+    either = "|".join([f"(?i:{p})" for p in each if p] + initials)
+    return re.compile(rf"(?<!\w)(?:{either})(?!\w)") if either else re.compile(r"(?!)")
 
 
 def _free_number(gym: Gym) -> int:

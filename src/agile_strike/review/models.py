@@ -28,6 +28,7 @@ class StrikeSet(models.Model):
 
     gym_path = "recording__gym"
     removed_paths = ("recording__removed_at", "recording__student__removed_at")
+    measured_of = "recording__student"
 
     recording = models.ForeignKey(Recording, on_delete=models.CASCADE, related_name="sets")
     planned = models.ForeignKey(PlannedSet, on_delete=models.SET_NULL, null=True, related_name="thrown")
@@ -77,6 +78,7 @@ class Strike(MeasureColumns):
 
     gym_path = "recording__gym"
     removed_paths = ("recording__removed_at", "recording__student__removed_at")
+    measured_of = "recording__student"
 
     class Limb(models.TextChoices):
         LEFT_HAND = "left_hand"

@@ -40,7 +40,7 @@ class _Thrown:
 
 def known_of(gym: Gym) -> str:
     """Changes whenever there is something to learn, or something to be named."""
-    rows = Strike.objects.filter(recording__gym=gym, lanes__isnull=False)
+    rows = Strike.objects.for_gym(gym).filter(lanes__isnull=False)
     told = rows.aggregate(n=Count("pk"), said=Sum("version"), last=Max("pk"), named=Count("set"))
     return ":".join(str(v) for v in told.values())
 

@@ -22,7 +22,7 @@ from agile_strike.core.trial import design
 from agile_strike.core.trial import words as say
 from agile_strike.core.trial.claim import Claim, Strikes, claim
 from agile_strike.core.trial.refuse import HELD
-from agile_strike.formats.tabular import as_csv, figures, narrowed, short, words
+from agile_strike.formats.tabular import as_csv, cell, figures, narrowed, short, words
 from agile_strike.formats.trial_table import document, free_of_body_mass, trials
 from agile_strike.kit.models import Bag
 from agile_strike.people.models import Student
@@ -353,7 +353,7 @@ def archive(trial: Trial, student: Student | None, what: Asked) -> bytes:
         for d in trial.decisions.filter(student_id__in=people)
     ]
     command = ["agile-strike", "compare", "strikes.csv", "--factor", LEVEL, "--measure", what.measure]
-    command += ["--levels", ",".join(what.levels)]
+    command += ["--levels", ",".join(cell(level) for level in what.levels)]
     command += ["--worth", f"{what.worth_pct:g}"] if what.worth_pct is not None else []
     command += ["--only", what.only] if what.only else []
     line = told["sentence"]

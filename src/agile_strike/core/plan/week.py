@@ -216,7 +216,7 @@ class _Programme:
         return times * round(float(sum(x[of(i, d)] for d in range(DAYS))))
 
 
-def week(wishes: list[Wish], known: Known, allowed: SolverTime = SolverTime()) -> Week:  # noqa: B008  (frozen)
+def week(wishes: list[Wish], known: Known, allowed: SolverTime = SolverTime()) -> Week:
     """What is done on which evening, as good as can be found in the time. Raises BadWish where a wish can't be meant."""
     check(wishes, known)
     if not wishes:

@@ -15,6 +15,7 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 from procrastinate.manager import JobManager
 
+from agile_strike.gym.ending import STOPS, asked_to_stop, reason_logged
 from agile_strike.intake.jobs import STALLED_AFTER_S, put_back
 from agile_strike.intake.queue import IMPORT, LIVE, LOOK
 from agile_strike.intake.sweep import end_forsaken
@@ -32,8 +33,10 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         os.nice(GIVES_WAY)
         tempfile.tempdir = str(own_folder(Path(settings.WORK)))
+        queues = [options["queue"]] if options["queue"] else [IMPORT, LOOK, LIVE]
         try:
-            asyncio.run(self._work([options["queue"]] if options["queue"] else [IMPORT, LOOK, LIVE]))
+            with reason_logged(f"the worker of {', '.join(queues)}"):
+                asyncio.run(self._work(queues))
         finally:
             shutil.rmtree(tempfile.tempdir, ignore_errors=True)
 
@@ -43,16 +46,40 @@ class Command(BaseCommand):
             await put_back(worker_app.job_manager)
             await sync_to_async(end_forsaken)()
             mends = asyncio.create_task(_mend(worker_app.job_manager))
-            try:
-                await worker_app.run_worker_async(
+            works = asyncio.create_task(
+                worker_app.run_worker_async(
                     queues=queues,
                     concurrency=1,
                     fetch_job_polling_interval=POLL_S,
                     update_heartbeat_interval=min(5.0, STALLED_AFTER_S / 3),
                     stalled_worker_timeout=STALLED_AFTER_S,
+                    install_signal_handlers=False,
                 )
+            )
+            asked = _stop_on_signals(works)
+            try:
+                await works
+            except asyncio.CancelledError:
+                if not asked:
+                    raise
             finally:
                 mends.cancel()
+            if asked:
+                asked_to_stop(asked[0])
+
+
+def _stop_on_signals(works: "asyncio.Task[None]") -> list[int]:
+    """The first signal lets the job that runs come to its end, the second ends the process. What came is in the list."""
+    loop, came = asyncio.get_running_loop(), list[int]()
+
+    def stop(number: int) -> None:
+        came.append(number)
+        loop.remove_signal_handler(number)
+        works.cancel()
+
+    for number in STOPS:
+        loop.add_signal_handler(number, stop, number)
+    return came
 
 
 async def _mend(jobs: JobManager) -> None:

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
+from agile_strike.gym.ending import reason_logged
 from agile_strike.live.worker import Worker
 
 
@@ -11,4 +12,5 @@ class Command(BaseCommand):
     help = "Work what hubs send, as it comes."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        Worker().run_for_ever()
+        with reason_logged("the live worker"):
+            Worker().run_for_ever()

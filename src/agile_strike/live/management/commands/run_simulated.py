@@ -2,7 +2,6 @@
 any hub."""
 
 import os
-import signal
 import subprocess
 import sys
 import time
@@ -14,9 +13,11 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import DatabaseError, InterfaceError, connection
 from django.utils import timezone
 
+from agile_strike.gym.ending import reason_logged
 from agile_strike.live.models import Station
 
 LOOK_S = 0.5
+ENDS_S = 5.0
 
 
 class Command(BaseCommand):
@@ -26,7 +27,10 @@ class Command(BaseCommand):
         parser.add_argument("--server", default="http://127.0.0.1:8000")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that its hubs end with it
+        with reason_logged("the simulated stations"):
+            self._run(options["server"])
+
+    def _run(self, server: str) -> None:
         hubs: dict[int, tuple[float, subprocess.Popen[bytes]]] = {}
         try:
             while True:
@@ -34,15 +38,17 @@ class Command(BaseCommand):
                 for key, (speed, hub) in list(hubs.items()):
                     if hub.poll() is not None or key not in wanted or wanted[key].simulated_speed != speed:
                         hub.terminate()
-                        hub.wait()
+                        _ended(hub)
                         del hubs[key]
                 for key, station in wanted.items():
                     if key not in hubs:
-                        hubs[key] = (station.simulated_speed, _hub(station, options["server"]))
+                        hubs[key] = (station.simulated_speed, _hub(station, server))
                 time.sleep(LOOK_S)
         finally:
             for _, hub in hubs.values():
                 hub.terminate()
+            for _, hub in hubs.values():
+                _ended(hub)
 
     _before: dict[int, Station] = {}
 
@@ -53,6 +59,15 @@ class Command(BaseCommand):
         except (DatabaseError, InterfaceError):
             connection.close()
         return self._before
+
+
+def _ended(hub: "subprocess.Popen[bytes]") -> None:
+    """Waits for a hub that was asked to end; one that does not is ended."""
+    try:
+        hub.wait(ENDS_S)
+    except subprocess.TimeoutExpired:
+        hub.kill()
+        hub.wait()
 
 
 def _hub(station: Station, server: str) -> "subprocess.Popen[bytes]":
