@@ -7,6 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from archive_makers import full  # noqa: F401  (for all tests of archives)
 from django.contrib.auth import get_user_model
 from django.test import Client
 from live_makers import evening  # noqa: F401  (for all tests at the bag)

@@ -5,9 +5,11 @@ seeds are kept; `AGILE_STRIKE_FUZZ` asks for more of them.
 """
 
 import copy
+import datetime as dt
 import json
 import os
 import random
+import re
 import string
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -47,7 +49,18 @@ def operations() -> Iterator[tuple[str, str, dict[str, Any]]]:
             yield method, path, told
 
 
-EVERY = sorted(operations(), key=lambda o: (o[1], o[0]))
+def files() -> Iterator[tuple[str, str, dict[str, Any]]]:
+    """Operations that the schema does not show: what is saved as a file."""
+    for _, router in api._routers:
+        for path, view in router.path_operations.items():
+            for operation in view.operations:
+                if not operation.include_in_schema:
+                    names = re.findall(r"{(?:\w+:)?(\w+)}", path)
+                    told = [{"in": "path", "name": n, "schema": {"type": "integer"}} for n in names]
+                    yield operation.methods[0].lower(), f"/api/{path.lstrip('/')}", {"parameters": told}
+
+
+EVERY = sorted([*operations(), *files()], key=lambda o: (o[1], o[0]))
 SCHEMAS = api.get_openapi_schema()["components"]["schemas"]
 
 
@@ -65,7 +78,7 @@ class Maker:
             return self.value(SCHEMAS[schema["$ref"].rsplit("/", 1)[-1]], name, spoil)
         if "anyOf" in schema:
             return self.value(rng.choice(schema["anyOf"]), name, spoil)
-        if name in self.known and rng.random() < 0.8:
+        if name in self.known and (not spoil or rng.random() < 0.8):
             return rng.choice(self.known[name])
         kind = schema.get("type")
         if kind == "object":
@@ -89,17 +102,17 @@ class Maker:
         )
 
 
-def ask(client: Client, method: str, path: str, told: dict[str, Any], make: Maker) -> Any:
-    """One request of an operation, with what the maker made of its schema."""
+def ask(client: Client, method: str, path: str, told: dict[str, Any], make: Maker, spoil: float = 0.15) -> Any:
+    """One request of an operation, with what the maker made of its schema; `spoil`: how often something is not."""
     for parameter in told.get("parameters", []):
         if parameter["in"] == "path":
-            given = make.value(parameter["schema"], parameter["name"], 0.1)
+            given = make.value(parameter["schema"], parameter["name"], spoil / 1.5)
             plain = "".join(c for c in str(given)[:60] if c.isascii() and c.isprintable() and c not in "/?#%\\ ")
             path = path.replace(f"{{{parameter['name']}}}", plain or "1")
     query = {
-        p["name"]: str(make.value(p["schema"], p["name"])).encode("utf-8", "replace").decode()
+        p["name"]: str(make.value(p["schema"], p["name"], spoil)).encode("utf-8", "replace").decode()
         for p in told.get("parameters", [])
-        if p["in"] == "query" and make.rng.random() < 0.8
+        if p["in"] == "query" and (p["name"] in make.known if not spoil else make.rng.random() < 0.8)
     }
     content = told.get("requestBody", {}).get("content", {})
     address = f"{path}?{urlencode(query)}" if query else path
@@ -110,15 +123,15 @@ def ask(client: Client, method: str, path: str, told: dict[str, Any], make: Make
         body = make.rng.choice((b"", b"t,a,b\n1,2,3\n", b"PK\x03\x04" * 30, bytes(range(256)) * 4))
         return client.post(address, {"file": SimpleUploadedFile(name, body)})
     if JSON in content:
-        text = json.dumps(make.value(content[JSON]["schema"]))
-        spoilt = make.rng.random()
+        text = json.dumps(make.value(content[JSON]["schema"], "", spoil))
+        spoilt = make.rng.random() if spoil else 1.0
         text = text[: len(text) // 2] if spoilt < 0.03 else "[" * 3000 if spoilt < 0.04 else text
         return getattr(client, method)(address, text, content_type=JSON)
     return getattr(client, method)(address)
 
 
 def rows() -> dict[str, int]:
-    ours = ("people", "kit", "playbook", "capture", "review", "trials", "intake")
+    ours = ("people", "kit", "playbook", "evening", "capture", "review", "trials", "plans", "logbook", "intake", "live")
     return {m._meta.label: m._default_manager.count() for app in ours for m in apps.get_app_config(app).get_models()}
 
 
@@ -197,4 +210,54 @@ MADE_BY_ANYBODY = {
     "people.Student", "people.StanceChange", "people.BodyMass", "kit.Bag", "kit.BagVersion", "playbook.School",
     "playbook.Check", "playbook.GymStrike", "capture.Upload", "capture.StoredFile", "capture.StoredPart",
     "intake.ForeignFile",
+}  # fmt: skip
+
+
+def test_of_a_child_without_consent_no_operation_shows_or_adds_what_was_measured(
+    known: dict[str, list[Any]], gym: Gym, student: Student, recording: Recording
+) -> None:
+    client = signed_in(gym, "matrix")
+    client.raise_request_exception = False
+    asked = [(m, p, t) for m, p, t in EVERY if p != "/api/session" and not p.startswith("/api/backups")]
+    known |= {
+        "ids": [str(known["strike_id"][0])], "code": ["rear-straight"], "evening_id": [recording.session_id],
+        "versions": [[1]], "limb": ["right_hand"], "height": ["head"],
+    }  # fmt: skip
+
+    def figures_shown() -> dict[str, set[str]]:
+        """Of each page, the figures with three decimals or more."""
+        out = {}
+        for method, path, told in asked:
+            if method == "get":
+                answer = ask(client, method, path, told, Maker(f"child {path}", known), 0.0)
+                out[path] = set(re.findall(r"\d+\.\d{3,}", answer.getvalue().decode(errors="replace")))
+        return out
+
+    shown = figures_shown()
+    with forgotten():
+        Recording.objects.all().delete()
+        of_others = set[str]().union(*figures_shown().values())
+    measured = {path: figures - of_others for path, figures in shown.items()}
+    assert sum(map(bool, measured.values())) >= 5  # with consent the same questions show them, or nothing was asked
+    figures = set[str]().union(*measured.values())
+    Student.objects.filter(pk=student.pk).update(birth_date=dt.date(2012, 5, 1), consent="withdrawn")
+    added = set()
+    for method, path, told in asked:
+        for round_ in range(2):
+            where = f"child {method} {path} {round_}"
+            with forgotten():
+                before = rows()
+                answer = ask(client, method, path, told, Maker(where, known), 0.0)
+                said = answer.getvalue().decode(errors="replace")
+                assert answer.status_code < 500, (where, said[:300])
+                assert not figures & set(re.findall(r"\d+\.\d{3,}", said)), (where, said[:300])
+                added |= {(method, path, k) for k, n in rows().items() if n > before[k]}
+    assert {k for _, _, k in added} <= KEPT_FOR_A_CHILD, added
+
+
+#: what is measured of nobody, and what a coach notes for a child's safety
+KEPT_FOR_A_CHILD = {
+    "people.Student", "people.StanceChange", "people.BodyMass", "people.Mark", "people.Earlier", "kit.Bag",
+    "kit.BagVersion", "playbook.School", "playbook.Check", "playbook.GymStrike", "playbook.Entry", "playbook.Written",
+    "playbook.CallWord", "trials.Trial", "trials.ClaimPage", "live.Station", "logbook.Note",
 }  # fmt: skip

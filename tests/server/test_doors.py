@@ -1,17 +1,21 @@
 """Who gets in, with how much, and what is said while the database is away."""
 
 import asyncio
+import datetime as dt
 from typing import Any
 
 import pytest
 from asking import send  # the server folder's own
 from conftest import signed_in
+from axes.models import AccessAttempt
 from django.conf import settings as configured
 from django.core.management import CommandError, call_command
 from django.db import OperationalError
 from django.test import Client
+from django.utils import timezone
 
 from agile_strike.config.doorman import SIGN_IN_BYTES, Doorman
+from agile_strike.gym.guesses import SLOWING
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
 
@@ -55,6 +59,19 @@ def test_who_guesses_locks_one_name_out_and_neither_the_gym_nor_the_coach_elsewh
     other = {"user": "rafe", "password": "x"}
     assert guesser.post("/api/session", other, content_type=JSON).status_code == 200  # of the same tablet
     assert Client(REMOTE_ADDR="10.0.0.7").post("/api/session", right, content_type=JSON).status_code == 200
+
+
+@pytest.mark.usefixtures("locking")
+def test_who_tries_many_names_from_one_address_is_slowed_and_nobody_elsewhere(gym: Gym, coach: Client) -> None:
+    guesser, right = Client(REMOTE_ADDR="10.0.0.9"), {"user": "coach", "password": "x"}
+    for k in range(SLOWING.failures):
+        said = guesser.post("/api/session", {"user": f"name {k}", "password": "y"}, content_type=JSON)
+        assert said.status_code == 401
+    slowed = guesser.post("/api/session", right, content_type=JSON)
+    assert (slowed.status_code, "Try again in 1 second" in slowed.json()["message"]) == (429, True)
+    assert Client(REMOTE_ADDR="10.0.0.7").post("/api/session", right, content_type=JSON).status_code == 200
+    AccessAttempt.objects.update(attempt_time=timezone.now() - dt.timedelta(seconds=SLOWING.most_s))
+    assert guesser.post("/api/session", right, content_type=JSON).status_code == 200  # soon again
 
 
 @pytest.mark.parametrize("word", ["a", "password", "123456789", "short"])

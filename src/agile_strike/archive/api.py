@@ -68,6 +68,7 @@ def fetch(request: HttpRequest, archive_id: int) -> StreamingHttpResponse:
     waiting = Archive.objects.for_gym(gym(request)).filter(way=Archive.Way.OUT, file__isnull=False)
     row = found(waiting, archive_id, "archive")
     response = StreamingHttpResponse(store.contents(row.file_id), content_type="application/zip")
+    response["Cache-Control"] = "no-store"
     response["Content-Length"] = str(row.size_bytes)
     response["Content-Disposition"] = content_disposition_header(True, row.file_name) or "attachment"
     return response

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 import pyarrow.parquet as pq
 from django.contrib.auth.models import User
 from django.db import DataError, IntegrityError, connection, transaction
@@ -31,6 +32,10 @@ from agile_strike.trials.models import Trial
 NOT_EMPTY = "This gym holds {what} already. An archive goes into an empty gym: begin with one of its own."
 AGAIN = "Bring the file as it was written."
 LARGEST_ENTRY_BYTES = 2_000_000_000
+LARGEST_LIST_BYTES = 50_000_000  # of what an archive says is in it
+MOST_PACKED = 300  # times: nothing that was measured or written packs so well
+LARGEST_WORDS, LARGEST_BYTES = 2_000_000, 64_000_000  # of one value in a table
+MOST_BATCH_BYTES = 256_000_000
 READ_ROWS = 5000
 MOST_ROWS = 20_000_000  # of a table: a hundred years of a gym
 MOST_COACHES = 500
@@ -69,15 +74,15 @@ def _words(said: dict[str, Any]) -> str:
 def _manifest(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
     if MANIFEST not in archive.namelist() or DICTIONARY not in archive.namelist():
         raise BadFile(name, "this is no archive of a gym", "Choose the zip that was written under Account.")
-    said = json.loads(_read(archive, MANIFEST))
+    said = json.loads(_read(archive, MANIFEST, LARGEST_LIST_BYTES))
     if not isinstance(said, dict) or said.get("format") != FORMAT:
         raise BadFile(name, "it was written by another version of this application", "Bring this server up to date.")
     return said
 
 
-def _read(archive: zipfile.ZipFile, name: str) -> bytes:
+def _read(archive: zipfile.ZipFile, name: str, most: int = LARGEST_ENTRY_BYTES) -> bytes:
     info = archive.getinfo(name)
-    if info.file_size > LARGEST_ENTRY_BYTES:
+    if info.file_size > most or info.file_size > MOST_PACKED * info.compress_size + 1_000_000:
         raise zipfile.BadZipFile(name)
     return archive.read(info)
 
@@ -162,10 +167,14 @@ def _fresh(all_tables: tuple[Table, ...], counts: dict[Table, int]) -> Numbers:
 
 def _checked(table: Table, content: io.BytesIO, told: dict[str, Any]) -> pq.ParquetFile:
     """A table as it was written. Raises BadFile where it is another one, before any of it is kept."""
-    file, schema, summed, count = pq.ParquetFile(content), written_schema(table), hashlib.sha256(), 0
-    if file.schema_arrow.names != schema.names or file.schema_arrow.types != schema.types:
+    schema, summed, count = written_schema(table), hashlib.sha256(), 0
+    # values that repeat are kept once in a file: a few bytes could be read as gigabytes
+    packed = [f.name for f in schema if pa.types.is_string(f.type) or pa.types.is_binary(f.type)]
+    file = pq.ParquetFile(content, read_dictionary=packed)
+    types = pq.read_schema(content)
+    if types.names != schema.names or types.types != schema.types:
         raise BadFile(f"tables/{table.file}.parquet", "its columns are others than this version's", AGAIN)
-    for batch in file.iter_batches(READ_ROWS):
+    for batch in _unpacked(file, schema, READ_ROWS):
         summed.update(rows.as_csv(batch))
         count += batch.num_rows
     if summed.hexdigest() != told["sha256"] or count != told["rows"]:
@@ -174,8 +183,26 @@ def _checked(table: Table, content: io.BytesIO, told: dict[str, Any]) -> pq.Parq
 
 
 def _rows_of(table: Table, file: pq.ParquetFile, archive: zipfile.ZipFile) -> Iterator[pa.RecordBatch]:
-    for batch in file.iter_batches(READ_ROWS if not table.binary else 20):
+    for batch in _unpacked(file, written_schema(table), READ_ROWS if not table.binary else 20):
         yield _with_samples(batch, archive) if table.model is Chunk else batch
+
+
+def _unpacked(file: pq.ParquetFile, schema: pa.Schema, most: int) -> Iterator[pa.RecordBatch]:
+    """Rows in pieces, each value as it is meant. Raises ValueError for what would not fit into a machine."""
+    for batch in file.iter_batches(most):
+        size, columns = 0, []
+        for field, values in zip(schema, batch.columns, strict=True):
+            if pa.types.is_dictionary(values.type):
+                lengths = pc.binary_length(values.dictionary)
+                longest = (pc.max(lengths).as_py() if len(lengths) else 0) or 0
+                if longest > (LARGEST_BYTES if pa.types.is_binary(field.type) else LARGEST_WORDS):
+                    raise ValueError(f"{field.name} holds {longest} bytes in one row")
+                size += pc.sum(pc.take(lengths, values.indices)).as_py() or 0
+                if size > MOST_BATCH_BYTES:
+                    raise ValueError(f"{field.name} holds {size} bytes in {len(batch)} rows")
+                values = values.cast(field.type)
+            columns.append(values)
+        yield pa.RecordBatch.from_arrays(columns, schema=schema)
 
 
 def _with_samples(batch: pa.RecordBatch, archive: zipfile.ZipFile) -> pa.RecordBatch:

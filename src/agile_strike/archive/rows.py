@@ -18,6 +18,7 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import connection, models
 from numpy.typing import NDArray
 
+from agile_strike.archive.json_types import check_json
 from agile_strike.archive.tables import BY_KIND, WITHIN, Column, Table
 from agile_strike.formats.tabular import cell
 from agile_strike.gym.models import Gym
@@ -243,6 +244,10 @@ def _kept(table: Table, c: Column, batch: pa.RecordBatch, numbers: Numbers, who:
         return numbers.all_keys(c.refers or table.label, values)
     if c.who:
         return pa.array([None if v is None else who[v] for v in values.to_pylist()], pa.int64())
+    if isinstance(c.field, models.JSONField | ArrayField):
+        for text in values.unique().to_pylist():
+            if text is not None:
+                check_json(table.label, c, text)
     if isinstance(c.field, ArrayField):
         return pa.array([None if v is None else _array(json.loads(v)) for v in values.to_pylist()], pa.string())
     if (table.label, c.name) in WITHIN:

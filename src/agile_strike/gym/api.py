@@ -12,7 +12,7 @@ from ninja.utils import check_csrf
 from pydantic import Field
 
 from agile_strike.core.errors import BadInput
-from agile_strike.gym import services
+from agile_strike.gym import guesses, services
 from agile_strike.gym.asking import member, user
 from agile_strike.gym.bodies import In, Line, Problem
 
@@ -63,10 +63,12 @@ def session(request: HttpRequest) -> SignedIn:
     return SignedIn(me=_me(request) if request.user.is_authenticated else None)
 
 
-@router.post("/session", response={200: Me, 401: Problem, 403: Problem}, auth=None)
+@router.post("/session", response={200: Me, 401: Problem, 403: Problem, 429: Problem}, auth=None)
 def sign_in(request: HttpRequest, credentials: Credentials) -> Any:
     if check_csrf(request, sign_in):  # or another page could sign a coach in as somebody else
         return Status(403, Problem(message="This page is out of date. Reload it, then sign in."))
+    if wait := guesses.wait_s(request):
+        return Status(429, Problem(message=f"Too many sign-ins from here failed. Try again in {wait:.0f} seconds."))
     found = authenticate(request, username=credentials.user, password=credentials.password)
     if found is None:
         said = "That name and password do not match. After eight tries it locks for a quarter of an hour."

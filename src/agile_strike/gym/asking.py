@@ -44,6 +44,7 @@ def attached(content: str | bytes, kind: str, name: str) -> HttpResponse:
     """A file to save, under a name that any header and any disk takes."""
     response = HttpResponse(content, content_type=kind)
     response["Content-Disposition"] = content_disposition_header(True, safe_name(name)) or "attachment"
+    response["Cache-Control"] = "no-store"  # a tablet is lent; no page keeps files for when there is no network
     return response
 
 

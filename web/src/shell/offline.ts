@@ -4,13 +4,15 @@ import { registerSW } from "virtual:pwa-register";
 /** The pages themselves, and what was seen last, are kept by the browser. */
 export function keepForOffline(): void {
   registerSW({ immediate: true });
+  if ("caches" in window) void caches.delete(BEFORE);
 }
 
-const SEEN = "seen"; // the cache of vite.config.ts
+const SEEN = "seen-2"; // the cache of vite.config.ts
+const BEFORE = "seen"; // of an earlier version, which kept files too
 
 /** What one coach saw is no other's. */
 export async function forgetSeen(): Promise<void> {
-  if ("caches" in window) await caches.delete(SEEN);
+  if ("caches" in window) await Promise.all([caches.delete(SEEN), caches.delete(BEFORE)]);
 }
 
 function subscribe(listener: () => void) {
