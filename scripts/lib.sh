@@ -141,9 +141,17 @@ pg_start() { # pg_start FOLDER: starts the cluster in FOLDER, made if need be; s
 
 pg_runs() { as_postgres "$(pg_bin)/pg_ctl" -D "$1/data" status >/dev/null 2>&1; }
 
+# The server's log outlives whoever is erased, so nothing of a statement gets into it: neither what was asked nor the
+# row that failed. What ends or begins the server is still there.
+PG_SAYS_NO_VALUES="-c log_statement=none -c log_min_duration_statement=-1 -c log_min_messages=log \
+  -c log_min_error_statement=panic -c log_error_verbosity=terse -c log_parameter_max_length=0 \
+  -c log_parameter_max_length_on_error=0 -c log_lock_waits=off -c log_connections=off"
+
 pg_again() { # pg_again FOLDER: starts its server on the port that it had
+  # a log from before that rule goes
+  [ -f "$1/log-without-values" ] || { rm -f "$1/data/server.log"; touch "$1/log-without-values"; }
   as_postgres "$(pg_bin)/pg_ctl" -w -s -D "$1/data" -l "$1/data/server.log" \
-    -o "-p $(cat "$1/port") -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${PG_EXTRA:-}" start
+    -o "-p $(cat "$1/port") -c listen_addresses=127.0.0.1 -c unix_socket_directories='' $PG_SAYS_NO_VALUES ${PG_EXTRA:-}" start
 }
 
 pg_stop() { # stops what pg_start started

@@ -5,7 +5,9 @@ seeds are kept; `AGILE_STRIKE_FUZZ` asks for more of them.
 """
 
 import copy
+import csv
 import datetime as dt
+import io
 import json
 import os
 import random
@@ -25,9 +27,12 @@ from django.test import Client
 
 from agile_strike.capture.models import Recording
 from agile_strike.config.api import api
+from agile_strike.evening.models import Session
 from agile_strike.gym.models import Gym
+from agile_strike.logbook.models import Note
 from agile_strike.people.models import Student
 from agile_strike.playbook.services import schools
+from agile_strike.review.models import Strike, StrikeSet
 from agile_strike.trials.models import Trial
 
 pytestmark = pytest.mark.django_db
@@ -209,7 +214,7 @@ SECRETS = ("Petra Vanek", "weight transfer, ", "48 kg swivel")
 MADE_BY_ANYBODY = {
     "people.Student", "people.StanceChange", "people.BodyMass", "kit.Bag", "kit.BagVersion", "playbook.School",
     "playbook.Check", "playbook.GymStrike", "capture.Upload", "capture.StoredFile", "capture.StoredPart",
-    "intake.ForeignFile",
+    "capture.PassingPart", "intake.ForeignFile",
 }  # fmt: skip
 
 
@@ -253,6 +258,33 @@ def test_of_a_child_without_consent_no_operation_shows_or_adds_what_was_measured
                 assert not figures & set(re.findall(r"\d+\.\d{3,}", said)), (where, said[:300])
                 added |= {(method, path, k) for k, n in rows().items() if n > before[k]}
     assert {k for _, _, k in added} <= KEPT_FOR_A_CHILD, added
+
+
+FORMULAS = ("=", "+", "-", "@", "\t", "\r")
+
+
+def test_no_table_that_leaves_holds_a_formula(known: dict[str, list[Any]], gym: Gym, student: Student) -> None:
+    """Whatever the words are in which a spreadsheet would be told to do something."""
+    evil = '=HYPERLINK("http://x";"Petra")'
+    Student.objects.filter(pk=student.pk).update(name=evil)
+    Session.objects.filter(student=student).update(gear="+1", notes="-2", soreness="@SUM(A1)")
+    StrikeSet.objects.filter(recording__student=student).update(gear="\t=1", levels={"weight transfer": "even"})
+    Strike.objects.filter(recording__student=student).update(note=" =1+1")
+    Note.objects.create(gym=gym, student=student, day=gym.today, text=evil)
+    known |= {"code": ["rear-straight"]}
+    client, tables = signed_in(gym, "csv"), 0
+    for method, path, told in EVERY:
+        answer = ask(client, method, path, told, Maker(path, known), 0.0) if method == "get" else None
+        if answer is None or not answer.headers.get("Content-Type", "").startswith("text/csv"):
+            assert ".csv" not in path, (path, answer and answer.content)
+            continue
+        rows_out = list(csv.reader(io.StringIO(answer.content.decode())))
+        assert len(rows_out) > 1, path
+        tables += 1
+        for cell in (cell for row in rows_out for cell in row):
+            number = re.fullmatch(r"-?\d+(\.\d+)?(e-?\d+)?", cell)
+            assert number or not cell.strip().startswith(FORMULAS), (path, cell)
+    assert tables >= 4
 
 
 #: what is measured of nobody, and what a coach notes for a child's safety

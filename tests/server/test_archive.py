@@ -2,6 +2,7 @@
 
 import datetime as dt
 import json
+import re
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
@@ -34,6 +35,7 @@ from agile_strike.live.services import make_station
 from agile_strike.logbook.models import Note
 from agile_strike.people.models import Earlier, Mark, Student
 from agile_strike.plans.models import Week
+from agile_strike.removal.nameless import name_pattern
 from agile_strike.reports.models import Report
 from agile_strike.review.models import Strike, StrikeLanes
 from agile_strike.trials.models import Claim, Decision, Trial
@@ -201,6 +203,25 @@ def test_by_the_queue_killed_half_way_fetched_and_brought_in(
     services.run(stopped["id"])
     assert Archive.objects.get(pk=stopped["id"]).state == "cancelled"
     assert not StoredFile.objects.exists()  # the one before went when a new one was asked for
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [
+        ("J.", "J. hits harder, and J too."),
+        ("Petra Vanek", "petra vanek; PETRA, Vanek’s; vanek!"),
+        ("Anne-Marie de Vries", "Anne-Marie, anne marie, Vries, Marie."),
+        ("Jan J. Doe", "Jan J. Doe, J. Doe, jan"),
+        ("李小龙", "李小龙 hits harder."),
+        ("O'Neil (Pat)", "O'Neil (Pat), o'neil"),
+    ],
+)
+def test_no_part_of_a_name_is_left_in_a_sentence(name: str, text: str) -> None:
+    left = name_pattern(name).sub("N", text)
+    words = {w.lower() for w in re.findall(r"\w+", left)} - {"n"}
+    assert not words & {w.lower() for w in re.findall(r"\w\w+", name) if w not in ("de",)}, left
+    assert "J" not in re.findall(r"\w+", left)
+    assert name_pattern("A. Best").sub("N", "It did a better job at rest.") == "It did a better job at rest."
 
 
 def test_who_is_made_nameless_leaves_figures_and_no_name(full: Gym, trial: Trial, coach: Client) -> None:

@@ -13,11 +13,13 @@ from django.contrib.auth import get_user_model
 from django.db import connection
 from django.test import Client
 
+from agile_strike.archive.models import Archive
 from agile_strike.backup import services
-from agile_strike.capture.models import StoredFile, StoredPart
+from agile_strike.capture.models import PassingPart, StoredFile, StoredPart
 from agile_strike.gym.models import Gym, Member
 from agile_strike.people.models import Student
 
+NO_ROWS = "d41d8cd98f00b204e9800998ecf8427e"  # the sum of no text
 TABLES = "SELECT tablename FROM pg_tables WHERE schemaname = 'public'"
 
 
@@ -51,6 +53,9 @@ def test_all_of_it_comes_back_and_a_database_in_use_is_left_alone(empty: str, tm
     Student.objects.create(gym=gym, name="Petra Vanek", label="petra", stance="orthodox")
     file = StoredFile.objects.create(gym=gym, name="evening.zip", size_bytes=256)
     StoredPart.objects.create(file=file, place=0, content=bytes(range(256)))
+    passing = StoredFile.objects.create(gym=gym, name="all.zip", size_bytes=9)  # an archive that waits to be fetched
+    PassingPart.objects.create(file=passing, place=0, content=b"whole gym")
+    Archive.objects.create(gym=gym, way="out", file=passing, file_name="all.zip", state="done")
     left = tmp_path / "2026-01-01T000000Z.dump.part"  # of a run that was killed
     left.write_bytes(b"half")
     made = services.make()
@@ -58,10 +63,30 @@ def test_all_of_it_comes_back_and_a_database_in_use_is_left_alone(empty: str, tm
     assert (tmp_path / made.name).stat().st_mode & 0o077 == 0
     told = restored(tmp_path / made.name, empty)
     assert told.stdout.strip() == "Restored: 1 gym.", told.stderr
-    assert sums(empty) == sums(connection.settings_dict["NAME"])
+    there = sums(empty)
+    assert (there["archive_archive"], there["capture_passingpart"]) == (NO_ROWS, NO_ROWS)
+    Archive.objects.all().delete()
+    passing.delete()
+    assert there == sums(connection.settings_dict["NAME"])
     again = restored(tmp_path / made.name, empty)
     assert "holds a gym already" in again.stderr
     assert sums(empty)["gym_gym"] == sums(connection.settings_dict["NAME"])["gym_gym"]
+
+
+@pytest.mark.django_db
+def test_an_interrupted_backup_leaves_nothing_half(
+    tmp_path: Path, settings: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    settings.BACKUPS, run = tmp_path, services._run
+
+    def interrupted(command: list[str]) -> None:
+        run(command)
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(services, "_run", interrupted)
+    with pytest.raises(KeyboardInterrupt):
+        services.make()
+    assert list(tmp_path.iterdir()) == []
 
 
 @pytest.mark.django_db

@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 from asking import send  # the server folder's own
-from conftest import signed_in
 from axes.models import AccessAttempt
+from conftest import signed_in
 from django.conf import settings as configured
 from django.core.management import CommandError, call_command
 from django.db import OperationalError

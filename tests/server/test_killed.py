@@ -272,6 +272,12 @@ def test_whatever_is_killed_in_mid_set_every_sample_is_there_once_and_figures_ar
             value, sd = got["measures"][name]
             assert abs(value / want.measures[name].value - 1.0) < 1e-6, name
             assert abs(sd / want.measures[name].sd - 1.0) < 1e-6, name
+    with pytest.raises(psycopg.errors.NotNullViolation):
+        place.rows("INSERT INTO people_student (name, birth_date) VALUES ('Wren Okafor', '2013-04-02') RETURNING 1")
+    log = (place.folder / "postgres/data/server.log").read_text()
+    assert "ready to accept connections" in log
+    assert not any(word in log for word in ("Wren", "2013-04-02", "Petra Vanek", "INSERT"))
+
     held = place.rows("SELECT unit, sum(samples), max(first_sample + samples) FROM capture_chunk GROUP BY unit")
     lengths = {p: len(u.accel_m_s2) for p, u in recording.units.items()}
     assert {p: (n, last) for p, n, last in held} == {p: (n, n) for p, n in lengths.items()}

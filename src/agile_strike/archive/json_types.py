@@ -7,12 +7,12 @@ the archive's test fails.
 import json
 from collections.abc import Callable
 from functools import cache
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, NotRequired
 
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from pydantic import AfterValidator, ConfigDict, Field, TypeAdapter, ValidationError, with_config
-from typing_extensions import NotRequired, TypedDict
+from typing_extensions import TypedDict
 
 from agile_strike.archive.tables import Column
 from agile_strike.core.analysis import State
@@ -46,12 +46,11 @@ STRICT = ConfigDict(extra="forbid", strict=True)
 
 
 #: of a student, as a file said it; `as` is its label there, a word that no class can have
-Stated = with_config(STRICT)(
-    TypedDict(
-        "Stated",
-        {"mass_kg": NotRequired[Number], "stance": NotRequired[Literal["orthodox", "southpaw"]], "as": NotRequired[Word]},
-    )
+Stated = TypedDict(
+    "Stated",
+    {"mass_kg": NotRequired[Number], "stance": NotRequired[Literal["orthodox", "southpaw"]], "as": NotRequired[Word]},
 )
+with_config(STRICT)(Stated)
 
 
 @with_config(STRICT)

@@ -188,7 +188,7 @@ def _by_kind(values: pa.Array, kinds: pa.Array, of: dict[str, str], other: Calla
 
 
 def words_guarded(batch: pa.RecordBatch) -> pa.RecordBatch:
-    """Rows whose words no spreadsheet runs as a formula: for the tables that people open, not those that come in again."""
+    """Rows whose words no spreadsheet runs as a formula: of tables that people open, and that never come in again."""
     columns = [
         pa.array([None if v is None else cell(v) for v in c.to_pylist()], c.type) if pa.types.is_string(c.type) else c
         for c in batch.columns

@@ -22,7 +22,8 @@ from agile_strike.gym.models import Gym, Member, consented
 #: made anew from the rest, what hubs sent and no evening has taken up yet
 APPS = ("people", "kit", "playbook", "evening", "capture", "review", "trials", "plans", "logbook", "reports", "live")
 STAYS = (
-    "capture.StoredFile", "capture.StoredPart", "capture.PassingPart", "capture.Upload", "trials.Claim", "trials.ClaimPage", "live.Packet",
+    "capture.StoredFile", "capture.StoredPart", "capture.PassingPart", "capture.Upload", "trials.Claim",
+    "trials.ClaimPage", "live.Packet",
     "review.Guess", "review.NamesLearnt",
 )  # fmt: skip
 ALSO = ("intake.Profile",)

@@ -7,7 +7,9 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from agile_strike.capture.models import Recording
-from agile_strike.gym.asking import found, gym
+from agile_strike.capture.shown import recording_of
+from agile_strike.gym.asking import gym
+from agile_strike.gym.bodies import Problem
 from agile_strike.kit.api import BagVersionOut
 
 router = Router()
@@ -146,7 +148,8 @@ def recordings(request: HttpRequest, student_id: int) -> "QuerySet[Recording]":
     return Recording.objects.for_gym(gym(request)).filter(student_id=student_id).select_related("analysis")
 
 
-@router.get("/recordings/{recording_id}", response=RecordingOut)
+@router.get("/recordings/{recording_id}", response={200: RecordingOut, 422: Problem})
 def recording(request: HttpRequest, recording_id: int) -> Recording:
-    rows = Recording.objects.for_gym(gym(request)).select_related("student", "analysis", "bag_version__bag")
-    return found(rows.prefetch_related("wears__unit"), recording_id, "recording")
+    own = gym(request)
+    rows = Recording.objects.for_gym(own).select_related("student", "analysis", "bag_version__bag")
+    return recording_of(own, rows.prefetch_related("wears__unit"), recording_id)

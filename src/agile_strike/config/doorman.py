@@ -25,7 +25,7 @@ SENDING = ("POST", "PUT", "PATCH", "DELETE")
 
 
 class Patient:
-    """No request waits for a database that says nothing longer than a page's patience; hubs, which do, come in before."""
+    """Ends a page's wait for a database that says nothing. Hubs, which have more time, come in before."""
 
     def __init__(self, app: App) -> None:
         self.app = app

@@ -44,7 +44,8 @@ def page(request: HttpRequest, path: str = "") -> HttpResponseBase:
 DATABASE_AWAY = "The database is away for the moment. Nothing was saved. Try again in a few seconds."
 
 DATABASE_BUSY = (
-    "Somebody else is changing the same just now, or the database is busy. Nothing was saved. Try again in a few seconds."
+    "Somebody else is changing the same just now, or the database is busy. Nothing was saved. "
+    "Try again in a few seconds."
 )
 
 
@@ -53,7 +54,8 @@ def failed(request: HttpRequest) -> HttpResponseBase:
     error = sys.exc_info()[1]
     if isinstance(error, OperationalError | InterfaceError):
         busy = isinstance(error.__cause__, QueryCanceled | LockNotAvailable | DeadlockDetected)
-        return JsonResponse({"message": DATABASE_BUSY if busy else DATABASE_AWAY}, status=503, headers={"Retry-After": "3"})
+        message = DATABASE_BUSY if busy else DATABASE_AWAY
+        return JsonResponse({"message": message}, status=503, headers={"Retry-After": "3"})
     reference = secrets.token_hex(4)
     log.error("request failed, reference %s: %s %s", reference, request.method, request.path, exc_info=error)
     said = f"Something went wrong here that nobody foresaw. Nothing was saved. Reference {reference}."

@@ -119,7 +119,8 @@ def _in_week(
                 raise _Refused(f"{_name(series[0])} repeats {len(out)} times in this week. {SHORTER}")
             return [e for e in out if str(e.get("status", "")).upper() != "CANCELLED"]
     except _TimeIsOver:
-        raise _Refused(f"{_name(series[0])} repeats so often, or for so long, that it can't be read. {SHORTER}") from None
+        why = "repeats so often, or for so long, that it can't be read"
+        raise _Refused(f"{_name(series[0])} {why}. {SHORTER}") from None
     except _UNREADABLE as error:
         raise _Refused(f"{_name(series[0])} repeats by a rule that can't be read. {SHORTER}") from error
 

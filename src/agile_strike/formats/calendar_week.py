@@ -1,7 +1,7 @@
 """What a calendar (iCalendar, RFC 5545) says of one week, read within bounds.
 
-How often an event repeats is for whoever wrote the file to say, and a few bytes can ask for years of work. So it is read
-in a process of its own that is ended when its time is over; the refusal names the event that took it.
+How often an event repeats is for whoever wrote the file to say, and a few bytes can ask for years of work. So it is
+read in a process of its own that is ended when its time is over; the refusal names the event that took it.
 """
 
 import datetime as dt

@@ -25,9 +25,11 @@ LARGEST_NUMBER = 2**53
 LARGEST_SECONDS = 1e11  # of any clock: three thousand years
 MOST_ITEMS = 4000  # of numbers, words, lists in one message; a packet of eleven units has some 150
 DEEPEST = 8  # lists and maps within each other; a packet needs four
-#: tags that the decoder gives a meaning to, among them numbers beyond 64 bits, patterns and shared references: what they
-#: ask for can take seconds, and no message needs one
-_MEANT_TAGS = (*range(6), 21, 22, 23, 24, 25, *range(28, 31), *range(32, 38), 43, 100, 256, 258, 260, 261, 1004, 43000, 55799)
+#: tags that the decoder gives a meaning to, among them numbers beyond 64 bits, patterns and shared references: what
+#: they ask for can take seconds, and no message needs one
+_MEANT_TAGS = (
+    *range(6), *range(21, 26), *range(28, 31), *range(32, 38), 43, 100, 256, 258, 260, 261, 1004, 43000, 55799,
+)  # fmt: skip
 WIDTHS = {"a": 3, "g": 3, "s": 2, "l": 1}  # specific force, angular rate, load under heel and forefoot, a wall's load
 MOST_RATE_HZ = 8000.0
 
@@ -131,7 +133,7 @@ class _Items:
         return False
 
 
-def _no_tag(_: cbor2.CBORDecoder) -> NoReturn:
+def _no_tag(_: Any, __: bool) -> NoReturn:
     raise ValueError("a tag that no message needs")
 
 

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from agile_strike.core.errors import BadFile
 
 ABSENT = ("", "n/a")
-FORMULA = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")  # also as wide letters, which spreadsheets read as the same
+#: also as wide letters, which spreadsheets read as the same
+FORMULA = ("=", "+", "-", "@", "\t", "\r", "\n", "＝", "＋", "－", "＠")
 
 
 def read_table(path: Path) -> pa.Table:

@@ -1,7 +1,8 @@
 """How long a request waits for the database, and what it holds of it meanwhile.
 
-A server that is stopped, or a machine that swaps, keeps its sockets open and says nothing: no keep-alive and no server's
-own limit ends that wait, so the client's own does. Only web processes are held to it; workers have long statements.
+A server that is stopped, or a machine that swaps, keeps its sockets open and says nothing: no keep-alive and no
+server's own limit ends that wait, so the client's own does. Only web processes are held to it; workers have long
+statements.
 """
 
 from collections.abc import Iterator

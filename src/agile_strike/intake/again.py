@@ -11,6 +11,7 @@ from django.db import transaction
 from agile_strike.capture.basis import about_s, fetched, of_today
 from agile_strike.capture.models import Chunk
 from agile_strike.capture.models import Recording as Row
+from agile_strike.capture.shown import recording_of
 from agile_strike.core import analysis as core_analysis
 from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.core.recording import Event, Participant, Recording
@@ -78,9 +79,7 @@ def analyse_again(gym: Gym, recording_id: int) -> list[BeforeAfter]:
 
     Labels, remarks, notes and exclusions stay with their strikes, those too that were said meanwhile.
     """
-    row = fetched(Row.objects.for_gym(gym).filter(pk=recording_id)).first()
-    if row is None:
-        raise NotYours("recording")
+    row = recording_of(gym, fetched(Row.objects.for_gym(gym)), recording_id)
     before = _means(row)
     anew(gym, row)
     after = _means(row)

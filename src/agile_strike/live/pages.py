@@ -128,7 +128,8 @@ class StationRow:
 def take_page(gym: Gym, take: Take, child: bool) -> TakePage:
     student, station = take.session.student, take.station
     marks = list(take.marks.select_related("planned"))
-    rows = list(Strike.objects.standing().filter(recording=take.recording).prefetch_related("remarks").order_by("contact_s"))
+    own = Strike.objects.standing().filter(recording=take.recording)
+    rows = list(own.prefetch_related("remarks").order_by("contact_s"))
     told = [live_strike(row, take, marks) for row in rows]
     round_marks = _latest_round(marks)
     version = take.recording.bag_version
@@ -294,7 +295,8 @@ def all_stations(gym: Gym) -> list[StationRow]:
         marks[mark.take_id].append(mark)
     strikes: dict[int, list[Strike]] = defaultdict(list)
     recordings = [t.recording_id for t in takes.values()]
-    for row in Strike.objects.standing().filter(recording__in=recordings).prefetch_related("remarks").order_by("contact_s"):
+    own = Strike.objects.standing().filter(recording__in=recordings)
+    for row in own.prefetch_related("remarks").order_by("contact_s"):
         strikes[row.recording_id].append(row)
     return [_row(s, takes.get(s.pk), marks, strikes) for s in stations]
 

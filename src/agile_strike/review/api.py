@@ -9,6 +9,7 @@ from ninja import Query, Router
 from numpy.typing import NDArray
 
 from agile_strike.capture.models import Recording
+from agile_strike.capture.shown import recording_of
 from agile_strike.core.measures.plain import PLAIN, USUAL, USUAL_OF_A_CHILD
 from agile_strike.core.registry import (
     FLAG_MEANINGS,
@@ -25,7 +26,6 @@ from agile_strike.formats.tabular import as_csv
 from agile_strike.gym.asking import CSV, as_json, attached, found, gym, user
 from agile_strike.gym.bodies import LARGEST_ID, Changed, Problem
 from agile_strike.people.models import Student
-from agile_strike.people.services import allow
 from agile_strike.playbook import entries
 from agile_strike.review import draw, drills, evening, export, judge, names, say
 from agile_strike.review import schemas as s
@@ -53,9 +53,10 @@ def measures(request: HttpRequest) -> s.Registry:
     )
 
 
-@router.get("/recordings/{recording_id}/strikes", response=s.Strikes)
+@router.get("/recordings/{recording_id}/strikes", response={200: s.Strikes, 422: Problem})
 def strikes(request: HttpRequest, recording_id: int) -> HttpResponse:
-    found(Recording.objects.for_gym(gym(request)), recording_id, "recording")
+    own = gym(request)
+    recording_of(own, Recording.objects.for_gym(own), recording_id)
     told = ("id", "number", "contact_s", "kind", "level", "set_id", "chain_order", "launch_ms", "flags", "version")
     wanted = (*told, "limb", "relabelled_limb", "excluded_reason", "note", *NUMERIC, *(f"{n}_sd" for n in NUMERIC))
     rows = list(Strike.objects.filter(recording_id=recording_id).order_by("number").values_list(*wanted))
@@ -211,10 +212,10 @@ def strikes_parquet(request: HttpRequest, recording_id: int) -> HttpResponse:
 
 def handed_out(request: HttpRequest, recording_id: int) -> Recording:
     """A recording to hand out: what may not be recorded of a child is not handed out either."""
-    rows = Recording.objects.for_gym(gym(request)).select_related("student", "analysis", "bag_version__bag")
-    row = found(rows, recording_id, "recording")
-    allow(row.student, gym(request).today)
-    return row
+    own = gym(request)
+    return recording_of(
+        own, Recording.objects.for_gym(own).select_related("student", "analysis", "bag_version__bag"), recording_id
+    )
 
 
 def file_name(row: Recording) -> str:

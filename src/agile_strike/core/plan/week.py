@@ -217,7 +217,7 @@ class _Programme:
 
 
 def week(wishes: list[Wish], known: Known, allowed: SolverTime = SolverTime()) -> Week:
-    """What is done on which evening, as good as can be found in the time. Raises BadWish where a wish can't be meant."""
+    """What is done on which evening, as good as is found in the time. Raises BadWish where a wish can't be meant."""
     check(wishes, known)
     if not wishes:
         return Week({}, [], 0, known.ahead)

@@ -69,7 +69,7 @@ class Command(BaseCommand):
 
 
 def _stop_on_signals(works: "asyncio.Task[None]") -> list[int]:
-    """The first signal lets the job that runs come to its end, the second ends the process. What came is in the list."""
+    """The first signal lets the running job come to its end, the second ends the process. The list holds what came."""
     loop, came = asyncio.get_running_loop(), list[int]()
 
     def stop(number: int) -> None:
