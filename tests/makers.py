@@ -1,9 +1,11 @@
 """Makers of small worlds: evenings, data sets, and motion that is no striking."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
+from kept import simulate
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 from scipy.spatial.transform import Rotation
@@ -11,7 +13,7 @@ from scipy.spatial.transform import Rotation
 from agile_strike.core.analysis import Analysis, analyse
 from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.core.simulation.evening import simulate_motion
-from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
+from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.unit import Mess, sense
@@ -31,7 +33,7 @@ class Played:
     simulated: list[Simulated]
     analyses: list[Analysis]
 
-    @property
+    @cached_property
     def score(self) -> Score:
         return pooled([score(a, s) for a, s in zip(self.analyses, self.simulated, strict=True)])
 

@@ -11,12 +11,13 @@ import numpy as np
 import pytest
 from barriers import no_barriers
 from conftest import App  # the browser folder's own
+from kept import simulate_free
 from makers import Played, data_set, dressed, play
 from picking import choose
 from playwright.sync_api import Page, expect
 
 from agile_strike.core.recording import Recording
-from agile_strike.core.simulation.bagless import FreeSet, simulate_free
+from agile_strike.core.simulation.bagless import FreeSet
 
 
 @pytest.fixture(scope="session")

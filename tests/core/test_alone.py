@@ -4,12 +4,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import pytest
+from kept import simulate_free
 from makers import dressed, play
 
 from agile_strike.core.analysis import Analysis, analyse
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import reference_of
-from agile_strike.core.simulation.bagless import DAILY, Free, FreeSet, daily, simulate_free
+from agile_strike.core.simulation.bagless import DAILY, Free, FreeSet, daily
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.wear import WearMess
 from agile_strike.core.student.alone import Blow, _merged, doubted

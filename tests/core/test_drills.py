@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from kept import simulate
 
 from agile_strike.core.analysis import analyse
 from agile_strike.core.drills.advice import Advice, Figure, Seen, advise
@@ -14,7 +15,7 @@ from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Participant
 from agile_strike.core.registry import MEASURES
 from agile_strike.core.schools import CHAIN, SHIPPED, Check, School
-from agile_strike.core.simulation.plan import Evening, SetPlan, simulate
+from agile_strike.core.simulation.plan import Evening, SetPlan
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.wear import WORN
 from agile_strike.core.target import Bag

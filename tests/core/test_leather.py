@@ -4,12 +4,12 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from kept import simulate
 from makers import Played, evening, play
 
 from agile_strike.core.analysis import analyse, strikes
 from agile_strike.core.bag.leather import AT_ONCE, PERHAPS, learnt
 from agile_strike.core.simulation import evening as simulated
-from agile_strike.core.simulation.plan import simulate
 
 
 @pytest.fixture(scope="module", params=[0.012, 0.025])

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from kept import simulate
 from makers import BAG
 from numpy.typing import NDArray
 
@@ -12,7 +13,7 @@ from agile_strike.core.analysis import analyse
 from agile_strike.core.names.course import figures
 from agile_strike.core.names.learnt import UNSURE, Courses, learn
 from agile_strike.core.recording import Participant
-from agile_strike.core.simulation.plan import Evening, SetPlan, simulate
+from agile_strike.core.simulation.plan import Evening, SetPlan
 from agile_strike.core.simulation.student import Body, Technique
 from agile_strike.core.student.lanes import COURSE, TIMES_S
 from agile_strike.core.vocabulary import sided, spoken_name, unsided

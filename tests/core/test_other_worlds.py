@@ -5,11 +5,12 @@ from typing import Any
 
 import numpy as np
 import pytest
+from kept import simulate
 
 from agile_strike.core.analysis import analyse
 from agile_strike.core.doubts import too_wide
 from agile_strike.core.recording import Participant, Recording, UnitSignal
-from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated, simulate
+from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.student import Body, Technique
 from agile_strike.core.simulation.wear import Stamps, WearMess
@@ -242,7 +243,7 @@ def test_stamps_that_reach_no_unit_sharply_tie_ankles_and_soles_as_well(guard: d
 
 
 def test_an_ankle_that_walks_is_not_tied_to_the_step_of_the_other() -> None:
-    walked = play(34)
+    walked = play(34, simulate)
     assert walked.families["guard"] == "walks"
     assert walked.clocks["leftankle"] < 0.01  # 264 ms, a step, were it held against the other one
 
@@ -320,4 +321,4 @@ def test_a_light_hand_on_a_soft_bag_ties_its_clock_as_well(at_random: Score) -> 
 @pytest.fixture(scope="module")
 def at_random() -> Score:
     """The first world of each kind of sensors from 100 on, and a child's soft bag through a slow filter (34)."""
-    return pooled([play(seed).score for seed in (34, 100, 103, 112)])
+    return pooled([play(seed, simulate).score for seed in (34, 100, 103, 112)])

@@ -4,7 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from rig.evening import OnTheRig, World, drawn, evening
+from kept import on_the_rig
+from rig.evening import OnTheRig, World, drawn
 from rig.model import Build
 from rig.moves import Manner
 from rig.sense import IDEAL
@@ -17,7 +18,8 @@ SEEDS = (200, 203)  # none that the method was made on
 
 
 def played(world: World, seed: int) -> tuple[OnTheRig, Analysis]:
-    made = evening(replace(world, manner=replace(world.manner, strikes=STRIKES)), np.random.default_rng([3, seed, 2]))
+    short = replace(world, manner=replace(world.manner, strikes=STRIKES))
+    made = on_the_rig(short, np.random.default_rng([3, seed, 2]))
     return made, analyse(made.recording)
 
 

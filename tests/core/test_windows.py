@@ -5,12 +5,12 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from kept import simulate
 from makers import Played, evening, play
 
 from agile_strike.core.analysis import Analysis, State, analyse, learn, strikes
 from agile_strike.core.bag import state as bag_state
 from agile_strike.core.recording import Recording, UnitSignal
-from agile_strike.core.simulation.plan import simulate
 from agile_strike.core.strikes import Strike
 from agile_strike.core.window import window
 from agile_strike.demo import gym_plan

@@ -8,11 +8,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from kept import simulate
 from makers import dressed
 
 from agile_strike.core.errors import BadFile
 from agile_strike.core.recording import Recording
-from agile_strike.core.simulation.plan import simulate
 from agile_strike.formats import motion_bids_read as bids
 from agile_strike.formats.chunks import checksum, pack, unpack
 from agile_strike.formats.motion_bids_write import write

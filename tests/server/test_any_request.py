@@ -22,7 +22,7 @@ import pytest
 from conftest import signed_in  # the server folder's own
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import transaction
+from django.db import connection, transaction
 from django.test import Client
 
 from agile_strike.capture.models import Recording
@@ -137,7 +137,11 @@ def ask(client: Client, method: str, path: str, told: dict[str, Any], make: Make
 
 def rows() -> dict[str, int]:
     ours = ("people", "kit", "playbook", "evening", "capture", "review", "trials", "plans", "logbook", "intake", "live")
-    return {m._meta.label: m._default_manager.count() for app in ours for m in apps.get_app_config(app).get_models()}
+    models = [m._meta for app in ours for m in apps.get_app_config(app).get_models()]
+    each = [f"SELECT '{m.label}', count(*) FROM \"{m.db_table}\"" for m in models]
+    with connection.cursor() as cursor:  # one question: it is asked thousands of times
+        cursor.execute(" UNION ALL ".join(each))
+        return dict(cursor.fetchall())
 
 
 @pytest.fixture

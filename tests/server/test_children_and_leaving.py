@@ -74,9 +74,11 @@ def test_without_consent_nothing_of_a_child_is_recorded_called_or_handed_out(
     assert len(everybody.splitlines()) == 1  # the head alone: the child's rows are left out
     uploads.run_import(waiting["id"])
     assert "consent" in Upload.objects.get(pk=waiting["id"]).message  # what waited when it was withdrawn
-    again = send(coach, "post", "reanalyses", {"recordings": [r]}).json()
-    run_again(again["id"])
-    assert "consent" in coach.get(f"/api/reanalyses/{again['id']}").json()["results"][0]["problem"]
+    again = send(coach, "post", "reanalyses", {"recordings": [r]})
+    assert (again.status_code, "consent" in again.json()["message"]) == (422, True)
+    queued = Reanalysis.objects.create(gym=student.gym, recordings=[r], about_s=1.0)  # while it was there still
+    run_again(queued.pk)
+    assert "consent" in coach.get(f"/api/reanalyses/{queued.pk}").json()["results"][0]["problem"]
     page = coach.get(f"/api/students/{s}").json()
     assert page["counts_as_child"]
     assert page["stopped"]

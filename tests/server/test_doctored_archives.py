@@ -70,7 +70,7 @@ def test_a_file_that_unpacks_into_more_than_a_machine_holds_is_refused(full: Gym
         table = pq.read_table(io.BytesIO(content))
         many = pa.concat_tables([table.slice(0, 1)] * 4000)
         at = many.schema.get_field_index("text")
-        many = many.set_column(at, many.schema.field(at), ["=" * 100_000] * 4000)
+        many = many.set_column(at, many.schema.field(at), pa.array(["=" * 100_000] * 4000))
         out = io.BytesIO()
         pq.write_table(many, out)
         return out.getvalue()

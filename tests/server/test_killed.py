@@ -26,10 +26,11 @@ from typing import Any
 import numpy as np
 import psycopg
 import pytest
+from kept import simulate
 
 from agile_strike.core.analysis import analyse
 from agile_strike.core.recording import Participant, Recording
-from agile_strike.core.simulation.plan import Evening, SetPlan, simulate
+from agile_strike.core.simulation.plan import Evening, SetPlan
 from agile_strike.formats.motion_bids_write import write
 from agile_strike.hub.student import USUAL_BAG
 

@@ -10,11 +10,12 @@ import numpy as np
 import pytest
 from django.db import IntegrityError, transaction
 from django.test import Client
+from kept import simulate_free
 from trial_makers import evening as on_the_bag
 
 from agile_strike.capture.models import Recording
 from agile_strike.core.analysis import analyse
-from agile_strike.core.simulation.bagless import FreeSet, simulate_free
+from agile_strike.core.simulation.bagless import FreeSet
 from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.formats.motion_bids_write import write
 from agile_strike.gym.models import Gym

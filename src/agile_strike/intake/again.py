@@ -103,7 +103,9 @@ def anew(gym: Gym, row: Row) -> core_analysis.Analysis:
 def queue_again(gym: Gym, ids: list[int], by: User) -> Reanalysis:
     """Queue recordings to be analysed again, one after the other."""
     known = set(Row.objects.for_gym(gym).filter(pk__in=ids).values_list("pk", flat=True))
-    if not ids or known != set(ids):
+    for key in set(ids) - known:
+        recording_of(gym, Row.objects.for_gym(gym), key)  # raises what stands against it
+    if not ids:
         raise NotYours("recording")
     with transaction.atomic():
         row = Reanalysis.objects.create(gym=gym, by=by, recordings=list(dict.fromkeys(ids)), about_s=about_s(ids))

@@ -7,7 +7,7 @@ there; and whether doubts that were stretched in all other families hold in the 
 
 import sys
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 
@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from agile_strike.core.analysis import analyse
-from agile_strike.core.simulation.plan import Simulated, simulate
+from agile_strike.core.simulation.plan import Evening, Simulated, simulate
 from agile_strike.core.simulation.report import ROWS, STUDENT_ROWS
 from agile_strike.core.simulation.score import Score, pooled, score
 from agile_strike.core.simulation.worlds import FAMILIES, drawn
@@ -38,10 +38,10 @@ class Played:
     clocks: dict[str, float]  #: worst error of each unit that is tied, s; infinite where it is not
 
 
-def play(seed: int) -> Played:
-    """One world, from its seed."""
+def play(seed: int, make: Callable[[Evening, np.random.Generator], Simulated] = simulate) -> Played:
+    """One world, from its seed; `make` may have its evening from before."""
     world = drawn(np.random.default_rng([SEED, seed]))
-    made = simulate(world.evening, np.random.default_rng([SEED, seed, 1]))
+    made = make(world.evening, np.random.default_rng([SEED, seed, 1]))
     analysis = analyse(made.recording)
     return Played(world.families, score(analysis, made), _clocks(made, {u.unit: u for u in analysis.units}))
 
