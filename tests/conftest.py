@@ -11,20 +11,34 @@ from xdist.scheduler import LoadScopeScheduling
 from agile_strike.core.simulation.unit import CLEAN
 
 BROWSER = "browser"
+#: what shares one running application; the other browser tests share another
+FIRST_APPLICATION = ("did_it_help", "kit_and_students", "on_paper", "planned_evening")
+#: the longest files begin first, so that none is left alone at the end
+LONGEST = ("browser/", "test_live", "test_killed", "test_any_request", "test_other_worlds", "test_rig", "test_upgrade")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    def rank(item: pytest.Item) -> int:
+        return next((k for k, name in enumerate(LONGEST) if name in item.nodeid), len(LONGEST))
+
+    items.sort(key=rank)  # stable: else they stay as they were collected
 
 
 class ByFile(LoadScopeScheduling):
-    """Where tests run side by side, a file stays together, and so do all that share the one running application.
+    """Where tests run side by side, a file stays together, and so do all that share a running application.
 
     Whoever ran those runs nothing after: the browser's driver leaves its event loop in the process.
     """
 
     def _split_scope(self, nodeid: str) -> str:
         file = nodeid.partition("::")[0]
-        return BROWSER if f"{BROWSER}/" in file else file
+        if f"{BROWSER}/" not in file:
+            return file
+        return f"{BROWSER} 1" if any(name in file for name in FIRST_APPLICATION) else f"{BROWSER} 2"
 
     def _reschedule(self, node: Any) -> None:
-        if BROWSER not in self.assigned_work[node] or len(self.nodes) == 1:
+        browses = any(scope.startswith(BROWSER) for scope in self.assigned_work[node])
+        if not browses or len(self.nodes) == 1:
             super()._reschedule(node)
         elif not node.shutting_down:
             node.shutdown()  # once it has done what it has

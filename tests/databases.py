@@ -4,6 +4,7 @@ import hashlib
 import os
 import subprocess
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,7 @@ from django.conf import settings
 from psycopg import sql
 
 ROOT = Path(__file__).resolve().parents[1]
-ONE_AT_A_TIME = 20_240_917  # an advisory lock's key
+ONE_AT_A_TIME = 20_240_917  # the first of an advisory lock's keys
 
 
 def connected(name: str) -> psycopg.Connection[Any]:
@@ -24,26 +25,45 @@ def connected(name: str) -> psycopg.Connection[Any]:
 
 def migrated() -> str:
     """The name of a database with all migrations in it and nothing else; whoever asks first makes it."""
+    return _made_once("migrated", "src/agile_strike/*/migrations/*.py", lambda half: created(half), "migrate", "-v0")
+
+
+def with_demo() -> str:
+    """The name of a database with the demo gym in it, as it is loaded at the first start."""
+    return _made_once("demo", "src/agile_strike/**/*", lambda half: created(half, template=migrated()), "load_demo")
+
+
+def _made_once(kind: str, source: str, begin: Callable[[str], None], *command: str) -> str:
+    """Databases live as long as their server: what is made of the same source is made once, whoever asks."""
     told = hashlib.sha256()
-    for path in sorted(ROOT.glob("src/agile_strike/*/migrations/*.py")):
+    for path in sorted(p for p in ROOT.glob(source) if p.is_file() and p.suffix != ".pyc"):
         told.update(path.read_bytes())
-    name = f"migrated_{told.hexdigest()[:12]}"
+    name = f"{kind}_{told.hexdigest()[:12]}"
+    if kind != "migrated":
+        migrated()  # before the lock, which is one for all
     with connected("postgres") as server:
-        server.execute("SELECT pg_advisory_lock(%s)", [ONE_AT_A_TIME])
+        server.execute("SELECT pg_advisory_lock(%s, hashtext(%s))", [ONE_AT_A_TIME, kind])
         if server.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone() is None:
             half = f"{name}_half"  # one whose maker was killed is not taken for whole
             dropped(half)
-            created(half)
+            begin(half)
             environment = {
                 **os.environ,
                 "AGILE_STRIKE_DB_NAME": half,
                 "DJANGO_SETTINGS_MODULE": "agile_strike.config.settings",
                 "PYTHONPATH": str(ROOT / "src"),
             }
-            subprocess.run([sys.executable, ROOT / "manage.py", "migrate", "-v0"], env=environment, check=True)
+            subprocess.run([sys.executable, ROOT / "manage.py", *command], env=environment, check=True)
             parts = map(sql.Identifier, (half, name))
             server.execute(sql.SQL("ALTER DATABASE {} RENAME TO {}").format(*parts))
     return name
+
+
+def copied(name: str, template: str) -> None:
+    """A database that is a copy of another, which nobody else copies in this moment."""
+    with connected("postgres") as server:
+        server.execute("SELECT pg_advisory_lock(%s, hashtext(%s))", [ONE_AT_A_TIME, "copy"])
+        created(name, template)
 
 
 def created(name: str, template: str = "template1") -> None:

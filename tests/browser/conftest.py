@@ -2,25 +2,23 @@
 
 import os
 import secrets
-import socket
 import subprocess
 import sys
-import time
 from collections.abc import Iterator
+from contextlib import ExitStack
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 import pytest
-from databases import created, dropped, migrated
+from databases import copied, dropped, with_demo
 from playwright.sync_api import Page, expect
+from processes import PROJECT, begun, ended, free_port, listening, running
 
-PROJECT = Path(__file__).resolve().parents[2]
 CHROMIUM = """--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking
 --disable-component-update --disable-sync""".split()
-READY_S = 120
-# A machine that is shared may stand still for seconds; who waits longer loses nothing where all is well.
-expect.set_options(timeout=60_000)
+# A machine that is shared may stand still for minutes; who waits longer loses nothing where all is well.
+PATIENT_MS = 180_000
+expect.set_options(timeout=PATIENT_MS)
 #: what a browser complains of where it was refused on purpose
 REFUSED = ("422 (Unprocessable", "409 (Conflict)", "503 (Service Unavailable)", "Service Worker registration blocked")
 
@@ -29,10 +27,10 @@ REFUSED = ("422 (Unprocessable", "409 (Conflict)", "503 (Service Unavailable)", 
 class App:
     url: str
     environment: dict[str, str]
-    worker: subprocess.Popen[bytes]
+    worker: subprocess.Popen[bytes] | None = None
 
     def start_worker(self) -> None:
-        self.worker = subprocess.Popen([sys.executable, "manage.py", "run_worker"], cwd=PROJECT, env=self.environment)
+        self.worker = begun([sys.executable, "manage.py", "run_worker"], self.environment)
 
 
 @pytest.fixture(scope="session")
@@ -49,63 +47,51 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
 
 @pytest.fixture(scope="session")
 def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[App]:
-    name = f"browser_{secrets.token_hex(4)}"
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        port = s.getsockname()[1]
+    """As the demo runs it: two web processes."""
+    name, port = f"browser_{secrets.token_hex(4)}", free_port()
     environment = {
-        **os.environ,
         "AGILE_STRIKE_DB_NAME": name,
         "DJANGO_SETTINGS_MODULE": "agile_strike.config.settings",
         "AGILE_STRIKE_VAR": str(tmp_path_factory.mktemp("var")),
-        "AGILE_STRIKE_SECRET": secrets.token_hex(20),
-        "AGILE_STRIKE_STALLED_S": "6",
-        "AGILE_STRIKE_DB_WAIT_S": "30",
+        "AGILE_STRIKE_SECRET": os.environ["AGILE_STRIKE_SECRET"],  # the demo's, whose sign-ins rest on it
+        "AGILE_STRIKE_STALLED_S": "6",  # a worker is killed here: nothing is learnt from waiting half a minute for it
         "PYTHONPATH": str(PROJECT / "src"),
     }
-    created(name, template=migrated())
-    load = [sys.executable, "manage.py", "load_demo"]
-    subprocess.run(load, cwd=PROJECT, env=environment, check=True, capture_output=True)
-    server = subprocess.Popen(
-        [
-            sys.executable,
-            "-m",
-            "uvicorn",
-            "agile_strike.config.asgi:application",
-            "--port",
-            str(port),
-            "--log-level",
-            "warning",
-            "--timeout-graceful-shutdown",
-            "2",
-        ],
-        cwd=PROJECT,
-        env=environment,
-    )
-    running = App(f"http://127.0.0.1:{port}", environment, server)
-    running.start_worker()
-    try:
-        _wait_for(port)
-        yield running
-    finally:
-        for process in (server, running.worker):
-            process.terminate()
-            process.wait(20)
-        dropped(name)
+    command = [sys.executable, "-m", "uvicorn", "agile_strike.config.asgi:application", "--port", str(port)]
+    command += ["--workers", "2", "--log-level", "warning", "--timeout-graceful-shutdown", "2"]
+    with ExitStack() as ends:
+        copied(name, with_demo())
+        ends.callback(dropped, name)
+        server = ends.enter_context(running(command, environment))
+        one = App(f"http://127.0.0.1:{port}", environment)
+        one.start_worker()
+        ends.callback(lambda: ended(one.worker) if one.worker else None)
+        listening(port, server)
+        yield one
 
 
-def _wait_for(port: int) -> None:
-    until = time.monotonic() + READY_S
-    while time.monotonic() < until:
-        with socket.socket() as s:
-            if s.connect_ex(("127.0.0.1", port)) == 0:
-                return
-        time.sleep(0.05)
-    raise TimeoutError("the web server did not start")
+@pytest.fixture(scope="session")
+def cookies() -> list[Any]:
+    """Of the demo's coach, who signs in by the form once; empty before that."""
+    return []
+
+
+def signed_in(app: App, page: Page, cookies: list[Any]) -> None:
+    """The list of students, as the demo's coach; who was signed out by a test before signs in again."""
+    page.context.add_cookies(cookies)
+    page.goto(app.url)
+    students, name = page.get_by_role("heading", name="Students"), page.get_by_label("Name")
+    students.or_(name).first.wait_for()
+    if name.is_visible():
+        name.fill("ottoline")
+        page.get_by_label("Password").fill("boathouse")
+        page.get_by_role("button", name="Sign in").click()
+        students.wait_for()
+        cookies[:] = page.context.cookies()
 
 
 @pytest.fixture
-def coach(app: App, page: Page) -> Iterator[Page]:
+def coach(app: App, cookies: list[Any], page: Page) -> Iterator[Page]:
     """A page signed in as the demo coach; anything the browser complains of fails the test, but for what was refused
     on purpose: that the page tells the coach itself."""
     complaints: list[str] = []
@@ -118,11 +104,7 @@ def coach(app: App, page: Page) -> Iterator[Page]:
         ),
     )
     page.on("pageerror", lambda e: complaints.append(str(e)))
-    page.set_default_timeout(60_000)
-    page.goto(app.url)
-    page.get_by_label("Name").fill("ottoline")
-    page.get_by_label("Password").fill("boathouse")
-    page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("heading", name="Students").wait_for()
+    page.set_default_timeout(PATIENT_MS)
+    signed_in(app, page, cookies)
     yield page
     assert complaints == []

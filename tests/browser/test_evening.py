@@ -15,6 +15,7 @@ from kept import simulate_free
 from makers import Played, data_set, dressed, play
 from picking import choose
 from playwright.sync_api import Page, expect
+from processes import ended
 
 from agile_strike.core.recording import Recording
 from agile_strike.core.simulation.bagless import FreeSet
@@ -108,8 +109,8 @@ def test_a_worker_killed_in_the_middle_of_an_import_loses_nothing(app: App, coac
     coach.get_by_role("link", name="Bring in a recording").click()
     coach.get_by_label("Choose files").set_input_files(long_evening)
     expect(coach.get_by_text(re.compile("Finding strikes|Reading recording"))).to_be_visible()
-    app.worker.kill()
-    app.worker.wait()
+    assert app.worker is not None
+    ended(app.worker, politely=False)
     app.start_worker()
     expect(coach.get_by_text("18 strikes in 1 recording.")).to_be_visible()
     coach.get_by_role("link", name="Read it").first.click()

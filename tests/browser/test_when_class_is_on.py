@@ -3,16 +3,17 @@
 These tests come last in this folder: what they record is there for all who read the demo gym after them.
 """
 
-import os
 import re
 import subprocess
 import sys
 from collections.abc import Iterator
+from contextlib import ExitStack
 from pathlib import Path
 
 import pytest
-from conftest import PROJECT, App
+from conftest import App
 from playwright.sync_api import Page, expect
+from processes import running
 from test_evening import no_barriers
 
 GLOVES_PX = 64
@@ -22,14 +23,10 @@ GLOVES_PX = 64
 def at_the_bag(app: App) -> Iterator[None]:
     """The live worker, what settles, and simulated hubs."""
     commands = (["run_live"], ["run_worker", "--queue", "live"], ["run_simulated", "--server", app.url])
-    started = [
-        subprocess.Popen([sys.executable, "manage.py", *c], cwd=PROJECT, env={**os.environ, **app.environment})
-        for c in commands
-    ]
-    yield
-    for process in started:
-        process.terminate()
-        process.wait(20)
+    with ExitStack() as ends:
+        for c in commands:
+            ends.enter_context(running([sys.executable, "manage.py", *c], app.environment))
+        yield
 
 
 def small_targets(page: Page) -> list[str]:
@@ -172,12 +169,9 @@ def hub_by_the_door(coach: Page, app: App, tmp_path: Path) -> Iterator[None]:
     coach.get_by_role("button", name="Make it").click()
     token = coach.get_by_role("region", name="Stations").locator("code").first.inner_text()
     command = ["-m", "agile_strike.cli", "hub", "simulate", "--server", app.url, "--token", token, "--speed", "8"]
-    with subprocess.Popen(
-        [sys.executable, *command, "--fault", "flat=rightwrist@300", "--spool", str(tmp_path / "spool"), "--seed", "5"],
-        cwd=PROJECT, env={**os.environ, **app.environment}, stdout=subprocess.DEVNULL,
-    ) as hub:  # fmt: skip
+    command += ["--fault", "flat=rightwrist@300", "--spool", str(tmp_path / "spool"), "--seed", "5"]
+    with running([sys.executable, *command], app.environment, stdout=subprocess.DEVNULL):
         yield
-        hub.terminate()
 
 
 @pytest.mark.usefixtures("at_the_bag", "hub_by_the_door")
