@@ -4,19 +4,10 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { Refused } from "./api/client";
 import { FreshClient } from "./api/fresh";
-import { ClassPage } from "./class/ClassPage";
-import { ComparePage } from "./compare/ComparePage";
-import { SheetPage } from "./compare/SheetPage";
-import { EveningPage } from "./evening/EveningPage";
-import { BringPage } from "./bring/BringPage";
-import { ReadPage } from "./read/ReadPage";
 import { Loading } from "./ui/state";
 import { Broken } from "./shell/Broken";
 import { keepForOffline } from "./shell/offline";
 import { Shell } from "./shell/Shell";
-import { StudentPage } from "./students/StudentPage";
-import { StudentsPage } from "./students/StudentsPage";
-import { WeeksPage } from "./weeks/WeeksPage";
 import "./theme.css";
 
 const queries = new FreshClient({
@@ -39,23 +30,23 @@ const router = createBrowserRouter([
     hydrateFallbackElement: <Loading what="the page" />,
     children: [
       { path: "/", element: <Navigate to="/students" replace /> },
-      { path: "/students", element: <StudentsPage /> },
-      { path: "/students/:studentId", element: <StudentPage /> },
+      { path: "/students", lazy: async () => ({ Component: (await import("./students/StudentsPage")).StudentsPage }) },
+      { path: "/students/:studentId", lazy: async () => ({ Component: (await import("./students/StudentPage")).StudentPage }) },
       { path: "/students/:studentId/prepare", lazy: async () => ({ Component: (await import("./prepare/PreparePage")).PreparePage }) },
       { path: "/students/:studentId/measure", lazy: async () => ({ Component: (await import("./bag/BagPage")).BagPage }) },
       { path: "/bags", lazy: async () => ({ Component: (await import("./bag/AllBags")).AllBags }) },
-      { path: "/students/:studentId/bring", element: <BringPage /> },
-      { path: "/students/:studentId/read", element: <ReadPage /> },
-      { path: "/students/:studentId/compare", element: <ComparePage /> },
-      { path: "/students/:studentId/weeks", element: <WeeksPage /> },
+      { path: "/students/:studentId/bring", lazy: async () => ({ Component: (await import("./bring/BringPage")).BringPage }) },
+      { path: "/students/:studentId/read", lazy: async () => ({ Component: (await import("./read/ReadPage")).ReadPage }) },
+      { path: "/students/:studentId/compare", lazy: async () => ({ Component: (await import("./compare/ComparePage")).ComparePage }) },
+      { path: "/students/:studentId/weeks", lazy: async () => ({ Component: (await import("./weeks/WeeksPage")).WeeksPage }) },
       { path: "/students/:studentId/plan", lazy: async () => ({ Component: (await import("./plan/PlanPage")).PlanPage }) },
       { path: "/students/:studentId/force", lazy: async () => ({ Component: (await import("./weeks/ForcePage")).ForcePage }) },
       { path: "/students/:studentId/report", lazy: async () => ({ Component: (await import("./reports/ReportPage")).ReportPage }) },
-      { path: "/evenings/:eveningId", element: <EveningPage /> },
+      { path: "/evenings/:eveningId", lazy: async () => ({ Component: (await import("./evening/EveningPage")).EveningPage }) },
       { path: "/trials/new", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },
       { path: "/trials/:trialId/edit", lazy: async () => ({ Component: (await import("./compare/DesignPage")).DesignPage }) },
-      { path: "/trials/:trialId/sheet", element: <SheetPage /> },
-      { path: "/class", element: <ClassPage /> },
+      { path: "/trials/:trialId/sheet", lazy: async () => ({ Component: (await import("./compare/SheetPage")).SheetPage }) },
+      { path: "/class", lazy: async () => ({ Component: (await import("./class/ClassPage")).ClassPage }) },
       { path: "/class/plan", lazy: async () => ({ Component: (await import("./plan/ClassBoard")).ClassBoard }) },
       { path: "/log", lazy: async () => ({ Component: (await import("./log/LogPage")).LogPage }) },
       { path: "/kit", lazy: async () => ({ Component: (await import("./kit/KitPage")).KitPage }) },

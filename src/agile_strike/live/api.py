@@ -10,6 +10,7 @@ from ninja import Router, Schema, Status
 from pydantic import Field
 
 from agile_strike.core.children import is_child
+from agile_strike.core.errors import NotYours
 from agile_strike.core.live.calls import Round
 from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
@@ -19,6 +20,7 @@ from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment, Name, Problem, Word
 from agile_strike.live import pages, rounds, sentence, services, sound, tonight, volume
 from agile_strike.live.models import Station, Take
+from agile_strike.live.told import LiveEvent
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of
 
@@ -103,6 +105,12 @@ class BeepsIn(In):
 
 class ClockOut(Schema):
     server_s: float
+
+
+@router.get("/live/events", response=LiveEvent)
+def live_events(request: HttpRequest) -> None:
+    """Server-sent events, one of these each. `live.events` answers this address; here stands what it tells."""
+    raise NotYours("stream of events")
 
 
 @router.get("/live/clock", response=ClockOut)

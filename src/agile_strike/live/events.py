@@ -62,9 +62,10 @@ class Fan:
                 await asyncio.sleep(AGAIN_S)
 
     def _tell(self, payload: str) -> None:
-        gym_id = json.loads(payload)["gym"]
+        event = json.loads(payload)
+        gym_id = event.pop("gym")
         for queue in [q for q, g in self.screens.items() if g == gym_id]:
-            self._put(queue, payload)
+            self._put(queue, json.dumps(event))
 
     def _all(self, payload: str) -> None:
         for queue in list(self.screens):

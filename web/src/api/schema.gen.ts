@@ -495,6 +495,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live Events
+         * @description Server-sent events, one of these each. `live.events` answers this address; here stands what it tells.
+         */
+        get: operations["agile_strike_live_api_live_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/log": {
         parameters: {
             query?: never;
@@ -4030,6 +4050,45 @@ export interface components {
             /** Value */
             value: number | null;
         };
+        /**
+         * LiveEvent
+         * @description What a screen is told as it happens. Of all but its kind, an event holds what its kind needs.
+         */
+        LiveEvent: {
+            /** Contact S */
+            contact_s?: number | null;
+            /** Flags */
+            flags?: string[] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "again" | "strike" | "set" | "take" | "settled" | "kit" | "cue" | "round" | "stamps";
+            /** Limb */
+            limb?: string | null;
+            /** Mark */
+            mark?: string | null;
+            /** Measures */
+            measures?: {
+                [key: string]: number[];
+            } | null;
+            /** Number */
+            number?: number | null;
+            /** Station */
+            station?: number | null;
+            /** Strike */
+            strike?: number | null;
+            /** Take */
+            take?: number | null;
+            /** Units */
+            units?: {
+                [key: string]: components["schemas"]["UnitHeard"];
+            } | null;
+            /** Version */
+            version?: number | null;
+            /** Whole */
+            whole?: boolean | null;
+        };
         /** LiveMark */
         LiveMark: {
             /**
@@ -6079,6 +6138,18 @@ export interface components {
             /** Student Id */
             student_id: number;
         };
+        /**
+         * UnitHeard
+         * @description How a unit does, as the live worker last heard of it.
+         */
+        UnitHeard: {
+            /** Battery Pct */
+            battery_pct: number | null;
+            /** Moved */
+            moved: number;
+            /** Silent S */
+            silent_s: number | null;
+        };
         /** UnitIn */
         UnitIn: {
             /**
@@ -7308,6 +7379,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClockOut"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_live_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveEvent"];
                 };
             };
         };

@@ -5,6 +5,7 @@ import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { Bagside } from "./Bagside";
 import { keepClock } from "./clock";
 import { useSimulated, useStations, useStepUp, useTake } from "./take";
+import { Radios } from "../ui/Radios";
 
 const STATION = "station"; // which bag this tablet stands by
 
@@ -44,14 +45,21 @@ export function BagPage() {
       {stations.data.length > 0 && (
         <section aria-label="Which bag" className="mt-5">
           <h2 className="wide-title text-lg">This tablet stands by</h2>
-          <div role="radiogroup" aria-label="Bag" className="mt-2 flex flex-wrap gap-3">
-            {stations.data.map((s) => (
-              <button key={s.id} role="radio" aria-checked={s.id === station?.id} className={`${s.id === station?.id ? "action-main" : "action"} min-h-16 px-6 text-base`} onClick={() => choose(s.id)}>
+          <Radios
+            name="Bag"
+            values={stations.data}
+            chosen={station ?? null}
+            choose={(s) => choose(s.id)}
+            tell={(s) => (
+              <>
                 {s.name}
                 {s.name !== s.bag && <span className="block text-2xs font-normal">{s.bag}</span>}
-              </button>
-            ))}
-          </div>
+              </>
+            )}
+            keyOf={(s) => s.id}
+            className="mt-2 flex flex-wrap gap-3"
+            each="min-h-16 px-6 text-base"
+          />
         </section>
       )}
       {student.data.stopped ? (

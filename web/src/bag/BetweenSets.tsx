@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useEvening } from "../api/evening";
@@ -16,6 +15,8 @@ import { WriteDown } from "./WriteDown";
 import { VolumeLeft } from "./Volumes";
 import { levelsOf } from "./words";
 import { usePlannedName } from "../ui/StrikePicker";
+import { Window } from "../ui/Window";
+import { Radios } from "../ui/Radios";
 
 interface Props {
   take: Take;
@@ -149,30 +150,19 @@ function LastSet({ mark, strikes, figure }: { mark: Mark; strikes: Struck[]; fig
 function ChooseFigure({ open, close, figure, registry }: { open: boolean; close: () => void; figure: Figure; registry: Schemas["Registry"] }) {
   const chosen = registry.measures.find((m) => m.name === figure.choice);
   return (
-    <Dialog open={open} onClose={close} className="relative z-30">
-      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="max-h-full w-full max-w-2xl overflow-auto rounded border border-line bg-raised p-5">
-          <DialogTitle className="wide-title text-xl">What fills the screen</DialogTitle>
-          <div role="radiogroup" aria-label="Figure" className="mt-3 grid grid-cols-2 gap-3 md:grid-cols-3">
-            {figure.choices.map((c) => (
-              <button
-                key={c.name}
-                role="radio"
-                aria-checked={c.name === figure.choice}
-                className={`${c.name === figure.choice ? "action-main" : "action"} min-h-16 text-lg`}
-                onClick={() => {
-                  figure.choose(c.name);
-                  close();
-                }}
-              >
-                {c.label}
-              </button>
-            ))}
-          </div>
-          <p className="mt-4 text-soft">{chosen?.meaning ?? "Some drill is better unseen: strikes are counted and measured all the same."}</p>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Window open={open} close={close} title="What fills the screen" far>
+      <Radios
+        name="Figure"
+        values={figure.choices}
+        chosen={figure.choices.find((c) => c.name === figure.choice) ?? null}
+        choose={(c) => figure.choose(c.name)}
+        tell={(c) => c.label}
+        keyOf={(c) => c.name}
+        className="mt-3 grid grid-cols-2 gap-3 md:grid-cols-3"
+        each="min-h-16 text-lg"
+        touched={close}
+      />
+      <p className="mt-4 text-soft">{chosen?.meaning ?? "Some drill is better unseen: strikes are counted and measured all the same."}</p>
+    </Window>
   );
 }

@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
@@ -7,6 +6,7 @@ import { Choice } from "./ChooseSet";
 import { stamped } from "./clock";
 import { wakeSound } from "./sounds";
 import type { Take } from "./take";
+import { Window } from "../ui/Window";
 
 const LENGTHS = [30, 60, 90, 120, 180];
 const GAPS = [4, 3, 2, 1.5];
@@ -51,40 +51,34 @@ export function ChooseRound({ take, close }: { take: Take; close: () => void }) 
   const offered = [...new Set([...(calls.data?.build ?? []), ...Object.keys(calls.data?.words ?? {})])].filter((c) => c.split(" ").every((w) => calls.data?.words[w]));
   const toggle = (c: string) => setChosen(chosen.includes(c) ? chosen.filter((o) => o !== c) : [...chosen, c]);
   return (
-    <Dialog open onClose={close} className="relative z-30">
-      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="max-h-full w-full max-w-4xl overflow-auto rounded border border-line bg-raised p-5">
-          <DialogTitle className="wide-title text-xl">A round with calls</DialogTitle>
-          <div role="group" aria-label="Calls" className="mt-3">
-            <p className="font-semibold">What is called</p>
-            <div className="mt-1 grid grid-cols-4 gap-2 md:grid-cols-8">
-              {offered.map((c) => (
-                <button key={c} aria-pressed={chosen.includes(c)} className={`${chosen.includes(c) ? "action-main" : "action"} min-h-16 px-1 text-lg`} onClick={() => toggle(c)}>
-                  {c}
-                </button>
-              ))}
-            </div>
-          </div>
-          <Choice name="Length" values={take.child ? LENGTHS.filter((l) => l <= CHILD_S) : LENGTHS} chosen={length} choose={setLength} tell={(l) => `${l} s`} />
-          <div className="grid gap-x-6 md:grid-cols-2">
-            <Choice name="Order" values={ORDERS} chosen={order} choose={setOrder} tell={(o) => o} />
-            <Choice name="Pace" values={GAPS} chosen={gap} choose={setGap} tell={(g) => GAP_NAMES[g]!} />
-            <Choice name="To the end" values={ENDS} chosen={end} choose={setEnd} tell={(e) => e} half />
-            <Choice name="Height" values={BODY} chosen={body} choose={setBody} tell={(b) => b} half />
-            {!take.child && <Choice name="At the end" values={RUSH} chosen={rush} choose={setRush} tell={(r) => r} half />}
-          </div>
-          <div className="mt-5 flex gap-3">
-            <button className="action-main min-h-16 flex-1 text-xl" disabled={!chosen.length || go.isPending} onClick={() => go.mutate()}>
-              Begin round
+    <Window close={close} title="A round with calls" width="4xl" far>
+      <div role="group" aria-label="Calls" className="mt-3">
+        <p className="font-semibold">What is called</p>
+        <div className="mt-1 grid grid-cols-4 gap-2 md:grid-cols-8">
+          {offered.map((c) => (
+            <button key={c} aria-pressed={chosen.includes(c)} className={`${chosen.includes(c) ? "action-main" : "action"} min-h-16 px-1 text-lg`} onClick={() => toggle(c)}>
+              {c}
             </button>
-            <button className="action min-h-16 px-6 text-lg" onClick={close}>
-              Not now
-            </button>
-          </div>
-          <Problem error={go.error ?? calls.error} />
-        </DialogPanel>
+          ))}
+        </div>
       </div>
-    </Dialog>
+      <Choice name="Length" values={take.child ? LENGTHS.filter((l) => l <= CHILD_S) : LENGTHS} chosen={length} choose={setLength} tell={(l) => `${l} s`} />
+      <div className="grid gap-x-6 md:grid-cols-2">
+        <Choice name="Order" values={ORDERS} chosen={order} choose={setOrder} tell={(o) => o} />
+        <Choice name="Pace" values={GAPS} chosen={gap} choose={setGap} tell={(g) => GAP_NAMES[g]!} />
+        <Choice name="To the end" values={ENDS} chosen={end} choose={setEnd} tell={(e) => e} half />
+        <Choice name="Height" values={BODY} chosen={body} choose={setBody} tell={(b) => b} half />
+        {!take.child && <Choice name="At the end" values={RUSH} chosen={rush} choose={setRush} tell={(r) => r} half />}
+      </div>
+      <div className="mt-5 flex gap-3">
+        <button className="action-main min-h-16 flex-1 text-xl" disabled={!chosen.length || go.isPending} onClick={() => go.mutate()}>
+          Begin round
+        </button>
+        <button className="action min-h-16 px-6 text-lg" onClick={close}>
+          Not now
+        </button>
+      </div>
+      <Problem error={go.error ?? calls.error} />
+    </Window>
   );
 }

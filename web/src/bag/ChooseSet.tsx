@@ -1,7 +1,8 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import type { Coming } from "./take";
 import { usePlannedName } from "../ui/StrikePicker";
+import { Window } from "../ui/Window";
+import { Radios } from "../ui/Radios";
 
 const CODES = ["lead-straight", "rear-straight", "lead-hook", "rear-hook", "lead-uppercut", "rear-uppercut", "lead-elbow-across", "rear-elbow-across", "lead-knee-straight", "rear-knee-straight", "lead-round", "rear-round"];
 const HOW_MANY = [5, 8, 10, 20];
@@ -18,40 +19,36 @@ export function ChooseSet({ open, close, begin, go: goes = "Begin set" }: { open
     begin({ planned_id: null, trial_id: null, block: null, blocks: 0, family: "hand", code, limb: "", level, levels: {}, strikes, rest_s: null });
   };
   return (
-    <Dialog open={open} onClose={close} className="relative z-30">
-      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="max-h-full w-full max-w-3xl overflow-auto rounded border border-line bg-raised p-5">
-          <DialogTitle className="wide-title text-xl">Another set</DialogTitle>
-          <Choice name="Strike" values={CODES} chosen={code} choose={setCode} tell={plannedName} wide />
-          <Choice name="Height" values={LEVELS} chosen={level} choose={setLevel} tell={(l) => l} />
-          <Choice name="Strikes" values={HOW_MANY} chosen={strikes} choose={setStrikes} tell={String} />
-          <div className="mt-5 flex gap-3">
-            <button className="action-main min-h-16 flex-1 text-xl" onClick={go}>
-              {goes}
-            </button>
-            <button className="action min-h-16 px-6 text-lg" onClick={close}>
-              Not now
-            </button>
-          </div>
-        </DialogPanel>
+    <Window open={open} close={close} title="Another set" width="3xl" far>
+      <Choice name="Strike" values={CODES} chosen={code} choose={setCode} tell={plannedName} wide />
+      <Choice name="Height" values={LEVELS} chosen={level} choose={setLevel} tell={(l) => l} />
+      <Choice name="Strikes" values={HOW_MANY} chosen={strikes} choose={setStrikes} tell={String} />
+      <div className="mt-5 flex gap-3">
+        <button className="action-main min-h-16 flex-1 text-xl" onClick={go}>
+          {goes}
+        </button>
+        <button className="action min-h-16 px-6 text-lg" onClick={close}>
+          Not now
+        </button>
       </div>
-    </Dialog>
+    </Window>
   );
 }
 
 /** One of a few, each a target for gloves. */
 export function Choice<T extends string | number>({ name, values, chosen, choose, tell, wide, half }: { name: string; values: T[]; chosen: T; choose: (v: T) => void; tell: (v: T) => string; wide?: boolean; half?: boolean }) {
   return (
-    <div role="radiogroup" aria-label={name} className="mt-4">
+    <div className="mt-4">
       <p className="font-semibold">{name}</p>
-      <div className={`mt-1 grid gap-2 ${wide ? "grid-cols-2 md:grid-cols-4" : half ? "grid-cols-2" : values.length < 5 ? "grid-cols-4" : "grid-cols-5"}`}>
-        {values.map((v) => (
-          <button key={v} role="radio" aria-checked={v === chosen} className={`${v === chosen ? "action-main" : "action"} min-h-16 text-base`} onClick={() => choose(v)}>
-            {tell(v)}
-          </button>
-        ))}
-      </div>
+      <Radios
+        name={name}
+        values={values}
+        chosen={chosen}
+        choose={choose}
+        tell={tell}
+        className={`mt-1 grid gap-2 ${wide ? "grid-cols-2 md:grid-cols-4" : half ? "grid-cols-2" : values.length < 5 ? "grid-cols-4" : "grid-cols-5"}`}
+        each="min-h-16 text-base"
+      />
     </div>
   );
 }

@@ -1,9 +1,9 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useKit, useTonight, type Take } from "./take";
 import { kitInWords } from "./kit";
 import { inTurn } from "./turns";
+import { Window } from "../ui/Window";
 
 interface Props {
   take: Take;
@@ -39,36 +39,30 @@ export function Head({ take, turnTo, finish, openSet }: Props) {
         {take.bag}
         <span className="block text-sm">{kitInWords(kit)}</span>
       </span>
-      <Dialog open={asked} onClose={() => setAsked(false)} className="relative z-30">
-        <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-        <div className="fixed inset-0 grid place-items-center p-4">
-          <DialogPanel className="max-h-full w-full max-w-xl overflow-auto rounded border border-line bg-raised p-5">
-            <DialogTitle className="wide-title text-xl">At the bag</DialogTitle>
-            <div className="mt-3 grid grid-cols-2 gap-3">
-              {others.map((o) => (
-                <button key={o.student_id} className="action min-h-16 text-lg" onClick={() => turn(o.student_id)}>
-                  {o.name}
-                </button>
-              ))}
-            </div>
-            {others.length === 0 && <p className="mt-2 text-soft">Nobody else is marked as here tonight.</p>}
-            <div className="mt-5 grid grid-cols-2 gap-3 border-t border-line pt-4">
-              <button className="action-main min-h-16 text-lg" onClick={finish}>
-                {take.student.split(" ")[0]} is done
-              </button>
-              <button className="action min-h-16 text-lg" onClick={() => setAsked(false)}>
-                Go on
-              </button>
-              <Link className="action grid min-h-16 place-items-center text-lg" to={`/students/${take.student_id}/prepare`}>
-                Prepare
-              </Link>
-              <Link className="action grid min-h-16 place-items-center text-lg" to="/bags">
-                All bags
-              </Link>
-            </div>
-          </DialogPanel>
+      <Window open={asked} close={() => setAsked(false)} title="At the bag" width="xl" far>
+        <div className="mt-3 grid grid-cols-2 gap-3">
+          {others.map((o) => (
+            <button key={o.student_id} className="action min-h-16 text-lg" onClick={() => turn(o.student_id)}>
+              {o.name}
+            </button>
+          ))}
         </div>
-      </Dialog>
+        {others.length === 0 && <p className="mt-2 text-soft">Nobody else is marked as here tonight.</p>}
+        <div className="mt-5 grid grid-cols-2 gap-3 border-t border-line pt-4">
+          <button className="action-main min-h-16 text-lg" onClick={finish}>
+            {take.student.split(" ")[0]} is done
+          </button>
+          <button className="action min-h-16 text-lg" onClick={() => setAsked(false)}>
+            Go on
+          </button>
+          <Link className="action grid min-h-16 place-items-center text-lg" to={`/students/${take.student_id}/prepare`}>
+            Prepare
+          </Link>
+          <Link className="action grid min-h-16 place-items-center text-lg" to="/bags">
+            All bags
+          </Link>
+        </div>
+      </Window>
     </header>
   );
 }

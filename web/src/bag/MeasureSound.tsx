@@ -1,10 +1,10 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
 import { Problem } from "../ui/state";
 import { now, serverClock } from "./clock";
 import { beepAt, forgetDelay, keepDelay, soundDelay, wakeSound } from "./sounds";
+import { Window } from "../ui/Window";
 
 const BEEPS = 12;
 const EVERY_MS = 900;
@@ -35,49 +35,43 @@ export function MeasureSound({ takeId, close }: { takeId: number; close: () => v
     onError: () => setBeat(0),
   });
   return (
-    <Dialog open onClose={close} className="relative z-30">
-      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="max-h-full w-full max-w-2xl overflow-auto rounded border border-line bg-raised p-5">
-          <DialogTitle className="wide-title text-xl">The sound of this tablet</DialogTitle>
-          <p className="mt-2 text-lg">
-            A loudspeaker sounds late, one without a wire by a quarter of a second. Reaction times want to know by how much. Listen to two beeps, then tap the bag with the fist at each of the next ten.
-          </p>
-          <p className="mt-3 text-lg" role="status">
-            {measure.isPending ? (
-              <span className="figure text-5xl">{beat === 0 ? "…" : `${beat} of ${BEEPS}`}</span>
-            ) : known.measured ? (
-              <>
-                It sounds <b className="numeric">{Math.round(known.ms)} ms</b> late, <span className="numeric text-soft">±{Math.round(2 * known.doubt_ms)}</span>
-                {measure.data && <span className="text-soft">, from {measure.data.taps} taps</span>}.
-              </>
-            ) : (
-              <span className="text-soft">Not measured yet: {known.ms ? `the browser says ${Math.round(known.ms)} ms` : "the browser does not say either"}.</span>
-            )}
-          </p>
-          <div className="mt-5 flex flex-wrap gap-3">
-            <button className="action-main min-h-16 flex-1 text-xl" disabled={measure.isPending} onClick={() => measure.mutate()}>
-              {known.measured ? "Measure anew" : "Begin the beeps"}
-            </button>
-            {known.measured && (
-              <button
-                className="action min-h-16 px-6 text-lg"
-                disabled={measure.isPending}
-                onClick={() => {
-                  forgetDelay();
-                  setKnown(soundDelay());
-                }}
-              >
-                Another loudspeaker
-              </button>
-            )}
-            <button className="action min-h-16 px-6 text-lg" onClick={close}>
-              Close
-            </button>
-          </div>
-          <Problem error={measure.error} />
-        </DialogPanel>
+    <Window close={close} title="The sound of this tablet" far>
+      <p className="mt-2 text-lg">
+        A loudspeaker sounds late, one without a wire by a quarter of a second. Reaction times want to know by how much. Listen to two beeps, then tap the bag with the fist at each of the next ten.
+      </p>
+      <p className="mt-3 text-lg" role="status">
+        {measure.isPending ? (
+          <span className="figure text-5xl">{beat === 0 ? "…" : `${beat} of ${BEEPS}`}</span>
+        ) : known.measured ? (
+          <>
+            It sounds <b className="numeric">{Math.round(known.ms)} ms</b> late, <span className="numeric text-soft">±{Math.round(2 * known.doubt_ms)}</span>
+            {measure.data && <span className="text-soft">, from {measure.data.taps} taps</span>}.
+          </>
+        ) : (
+          <span className="text-soft">Not measured yet: {known.ms ? `the browser says ${Math.round(known.ms)} ms` : "the browser does not say either"}.</span>
+        )}
+      </p>
+      <div className="mt-5 flex flex-wrap gap-3">
+        <button className="action-main min-h-16 flex-1 text-xl" disabled={measure.isPending} onClick={() => measure.mutate()}>
+          {known.measured ? "Measure anew" : "Begin the beeps"}
+        </button>
+        {known.measured && (
+          <button
+            className="action min-h-16 px-6 text-lg"
+            disabled={measure.isPending}
+            onClick={() => {
+              forgetDelay();
+              setKnown(soundDelay());
+            }}
+          >
+            Another loudspeaker
+          </button>
+        )}
+        <button className="action min-h-16 px-6 text-lg" onClick={close}>
+          Close
+        </button>
       </div>
-    </Dialog>
+      <Problem error={measure.error} />
+    </Window>
   );
 }

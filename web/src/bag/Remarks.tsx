@@ -1,6 +1,6 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import type { Saying } from "./saying";
+import { Window } from "../ui/Window";
 
 /** What is said most, one tap on the last strike each; the rest, and what throws it out, one tap further. */
 export function Remarks({ saying }: { saying: Saying }) {
@@ -24,32 +24,26 @@ export function Remarks({ saying }: { saying: Saying }) {
       <button disabled={!strike} aria-haspopup="dialog" className="action min-h-16 min-w-16 border-line px-2 text-lg text-soft" onClick={() => setMore(true)}>
         more
       </button>
-      <Dialog open={more} onClose={() => setMore(false)} className="relative z-30">
-        <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-        <div className="fixed inset-0 grid place-items-center p-4">
-          <DialogPanel className="max-h-full w-full max-w-3xl overflow-auto rounded border border-line bg-raised p-5">
-            <DialogTitle className="wide-title text-xl">Strike {strike?.number}</DialogTitle>
-            <div className="mt-3 grid grid-cols-3 gap-3 md:grid-cols-4">
-              {words.map((word) => (
-                <button key={word} aria-pressed={said.includes(word)} className={`${said.includes(word) ? "action-main" : "action"} min-h-16 text-lg`} onClick={() => tap(() => saying.remark(word))}>
-                  {word}
-                </button>
-              ))}
-            </div>
-            <div className="mt-4 grid grid-cols-3 gap-3 border-t border-line pt-4">
-              <button className="action min-h-16 text-lg" onClick={() => tap(saying.notAStrike)}>
-                not a strike
-              </button>
-              <button className="action min-h-16 text-lg" onClick={() => tap(saying.wrongStrike)}>
-                wrong strike
-              </button>
-              <button className="action min-h-16 text-lg" onClick={() => setMore(false)}>
-                Close
-              </button>
-            </div>
-          </DialogPanel>
+      <Window open={more} close={() => setMore(false)} title={<>Strike {strike?.number}</>} width="3xl" far>
+        <div className="mt-3 grid grid-cols-3 gap-3 md:grid-cols-4">
+          {words.map((word) => (
+            <button key={word} aria-pressed={said.includes(word)} className={`${said.includes(word) ? "action-main" : "action"} min-h-16 text-lg`} onClick={() => tap(() => saying.remark(word))}>
+              {word}
+            </button>
+          ))}
         </div>
-      </Dialog>
+        <div className="mt-4 grid grid-cols-3 gap-3 border-t border-line pt-4">
+          <button className="action min-h-16 text-lg" onClick={() => tap(saying.notAStrike)}>
+            not a strike
+          </button>
+          <button className="action min-h-16 text-lg" onClick={() => tap(saying.wrongStrike)}>
+            wrong strike
+          </button>
+          <button className="action min-h-16 text-lg" onClick={() => setMore(false)}>
+            Close
+          </button>
+        </div>
+      </Window>
     </div>
   );
 }

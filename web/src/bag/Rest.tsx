@@ -1,8 +1,8 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useEffect, useRef, useState } from "react";
 import { minutes } from "../format";
 import { Choice } from "./ChooseSet";
 import { beepAt, speakAt } from "./sounds";
+import { Window } from "../ui/Window";
 
 const KEPT = "rest_s";
 const LENGTHS = [0, 30, 45, 60, 90, 120, 180];
@@ -52,15 +52,9 @@ export function Rest({ since, now, asked }: { since: string; now: () => number; 
         {wanted ? `of ${minutes(wanted)}` : "no limit"}
         {asked !== null && <span className="block text-2xs font-normal">as the trial has it</span>}
       </button>
-      <Dialog open={choosing} onClose={() => setChoosing(false)} className="relative z-30">
-        <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-        <div className="fixed inset-0 grid place-items-center p-4">
-          <DialogPanel className="w-full max-w-2xl rounded border border-line bg-raised p-5">
-            <DialogTitle className="wide-title text-xl">How long a rest is</DialogTitle>
-            <Choice name="Rest" values={LENGTHS} chosen={own} choose={choose} tell={(s) => (s ? minutes(s) : "no limit")} />
-          </DialogPanel>
-        </div>
-      </Dialog>
+      <Window open={choosing} close={() => setChoosing(false)} title="How long a rest is" far>
+        <Choice name="Rest" values={LENGTHS} chosen={own} choose={choose} tell={(s) => (s ? minutes(s) : "no limit")} />
+      </Window>
     </div>
   );
 }

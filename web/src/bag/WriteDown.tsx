@@ -1,4 +1,4 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { usePain, useWrite } from "../log/log";
 import { useZone } from "../api/queries";
@@ -6,6 +6,8 @@ import { today } from "../format";
 import { Problem } from "../ui/state";
 import { say } from "../ui/toast";
 import type { Take } from "./take";
+import { Window } from "../ui/Window";
+import { Radios } from "../ui/Radios";
 
 const SIDES = ["left", "right"] as const;
 const PAIRED = ["wrist", "hand", "elbow", "shoulder", "hip", "knee", "shin", "ankle", "foot"];
@@ -19,14 +21,9 @@ export function WriteDown({ take }: { take: Take }) {
       <button className="action min-h-16 min-w-16 px-4 text-base" aria-haspopup="dialog" onClick={() => setOpen(true)}>
         It hurts, or a note
       </button>
-      <Dialog open={open} onClose={setOpen} className="relative z-30">
-        <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-        <div className="fixed inset-0 grid place-items-center overflow-auto p-4">
-          <DialogPanel className="w-full max-w-3xl rounded border border-line bg-raised p-5">
-            <What take={take} close={() => setOpen(false)} />
-          </DialogPanel>
-        </div>
-      </Dialog>
+      <Window open={open} close={() => setOpen(false)} title="" width="3xl" far>
+        <What take={take} close={() => setOpen(false)} />
+      </Window>
     </>
   );
 }
@@ -52,13 +49,7 @@ function What({ take, close }: { take: Take; close: () => void }) {
   return (
     <>
       <DialogTitle className="wide-title text-2xl">Where does it hurt?</DialogTitle>
-      <div role="radiogroup" aria-label="Side" className="mt-3 flex gap-3">
-        {SIDES.map((s) => (
-          <button key={s} role="radio" aria-checked={s === side} className={`${s === side ? "action-main" : "action"} min-h-16 flex-1 text-xl`} onClick={() => setSide(s)}>
-            {s === "left" ? "Left" : "Right"}
-          </button>
-        ))}
-      </div>
+      <Radios name="Side" values={SIDES} chosen={side} choose={setSide} tell={(s) => (s === "left" ? "Left" : "Right")} className="mt-3 flex gap-3" each="min-h-16 flex-1 text-xl" />
       <div className="mt-3 grid grid-cols-3 gap-3 sm:grid-cols-6">
         {PAIRED.map((place) => (
           <button key={place} className={key} disabled={busy} onClick={() => hurts(`${side} ${place}`)}>

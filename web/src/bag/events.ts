@@ -1,27 +1,9 @@
 import { useEffect, useRef, useSyncExternalStore } from "react";
+import type { Schemas } from "../api/client";
 
-/** What the server tells screens as it happens. */
-export interface LiveEvent {
-  kind: string; //: strike, set, take, settled, kit, cue, round, stamps; `again`: something may have been missed
-  station?: number;
-  take?: number;
-  units?: Record<string, KitState>;
-  strike?: number;
-  number?: number;
-  contact_s?: number;
-  limb?: string;
-  flags?: string[];
-  version?: number;
-  whole?: boolean;
-  mark?: string; //: key of the set it fell into; empty for none
-  measures?: Record<string, number[]>;
-}
-
-export interface KitState {
-  silent_s: number | null;
-  moved: number;
-  battery_pct: number | null;
-}
+/** What the server tells screens as it happens: of an event's members those that its kind needs are there. */
+export type LiveEvent = { [Name in keyof Schemas["LiveEvent"]]: Exclude<Schemas["LiveEvent"][Name], null> };
+export type KitState = Schemas["UnitHeard"];
 
 type Listener = (event: LiveEvent) => void;
 

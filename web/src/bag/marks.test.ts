@@ -1,10 +1,10 @@
 import { expect, test } from "vitest";
 import { caughtUp, counted, sides, whatBecame } from "./marks";
-import type { Take } from "./take";
+import type { Take } from "./shapes";
 
 const set = { key: "a", kind: "set", at_s: 10, until_s: null, until: null, planned_id: 1, code: "rear-straight" };
 const take = { marks: [set], strikes: [] } as unknown as Take;
-const event = { kind: "strike", station: 1, take: 1, units: {}, strike: 7, number: 1, contact_s: 12, limb: "right_hand", flags: ["provisional"], version: 1, whole: false, mark: "a" };
+const event = { kind: "strike" as const, station: 1, take: 1, units: {}, strike: 7, number: 1, contact_s: 12, limb: "right_hand", flags: ["provisional"], version: 1, whole: false, mark: "a" };
 
 test("a strike comes first as the bag felt it, then whole, and is one", () => {
   const first = whatBecame(take, { ...event, measures: { impulse_n_s: [20, 1] } });

@@ -1,5 +1,5 @@
 import type { LiveEvent } from "./events";
-import type { Mark, Struck, Take } from "./take";
+import type { Mark, Struck, Take } from "./shapes";
 
 /** The set that runs; nothing between sets. */
 export function running(take: Take): Mark | undefined {

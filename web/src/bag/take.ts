@@ -4,11 +4,9 @@ import { client, unwrap, type Schemas } from "../api/client";
 import { useLive, type KitState, type LiveEvent } from "./events";
 import { now } from "./clock";
 import { caughtUp, whatBecame, type Heard } from "./marks";
+import type { Coming, Mark, Struck, Take } from "./shapes";
 
-export type Take = Schemas["TakePage"];
-export type Struck = Schemas["LiveStrike"];
-export type Mark = Schemas["LiveMark"];
-export type Coming = Schemas["NextSet"];
+export type { Coming, Mark, Struck, Take } from "./shapes";
 
 export function useStations() {
   const queries = useQueryClient();

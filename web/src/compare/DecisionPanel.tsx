@@ -4,6 +4,7 @@ import { useDecision } from "../api/trials";
 import { longDay } from "../format";
 import { Problem } from "../ui/state";
 import { DECISIONS } from "./words";
+import { Radios } from "../ui/Radios";
 
 interface Props {
   trial: Schemas["TrialOut"];
@@ -51,18 +52,15 @@ export function DecisionPanel({ trial, studentId, level, said }: Props) {
           );
         }}
       >
-        <div role="radiogroup" aria-label={`Decide on ${level}`} className="grid grid-cols-3 gap-2">
-          {Object.entries(DECISIONS).map(([key, name]) => (
-            <button key={key} type="button" role="radio" aria-checked={what === key} className={`${what === key ? "action-main" : "action"} min-h-11`} onClick={() => setWhat(what === key ? "" : key)}>
-              {name}
-            </button>
-          ))}
-        </div>
+        <Radios name={`Decide on ${level}`} values={Object.keys(DECISIONS)} chosen={what || null} choose={setWhat} tell={(key) => DECISIONS[key]} className="grid grid-cols-3 gap-2" each="min-h-11" />
         {what && (
           <div className="flex gap-2">
             <input className="field min-w-0 flex-1" aria-label="Why" placeholder="Why, in a few words" required autoFocus maxLength={2000} value={reason} onChange={(e) => setReason(e.target.value)} />
             <button className="action-main" disabled={decide.isPending}>
               Record
+            </button>
+            <button type="button" className="plain" onClick={() => setWhat("")}>
+              Not now
             </button>
           </div>
         )}

@@ -7,6 +7,7 @@ import { longDay, minutes } from "../format";
 import { useKeys } from "../ui/keys";
 import { Failed, Loading, Problem } from "../ui/state";
 import { StrikeName } from "../ui/StrikePicker";
+import { Radios } from "../ui/Radios";
 
 /** What to run an evening's blocks from, at the bag or on paper: which level next, how many, how long to rest. */
 export function SheetPage() {
@@ -27,13 +28,16 @@ export function SheetPage() {
     <div className="mx-auto max-w-5xl px-6 py-4">
       <div className="no-print flex items-center gap-4">
         {who.length > 1 && (
-          <div role="radiogroup" aria-label="Whose turn" className="flex flex-wrap gap-2">
-            {who.map((s) => (
-              <button key={s.id} role="radio" aria-checked={s.id === studentId} className={`${s.id === studentId ? "action-main" : "action"} min-h-12`} onClick={() => setParams({ student: String(s.id) }, { replace: true })}>
-                {s.name}
-              </button>
-            ))}
-          </div>
+          <Radios
+            name="Whose turn"
+            values={who}
+            chosen={who.find((s) => s.id === studentId) ?? null}
+            choose={(s) => setParams({ student: String(s.id) }, { replace: true })}
+            tell={(s) => s.name}
+            keyOf={(s) => s.id}
+            className="flex flex-wrap gap-2"
+            each="min-h-12"
+          />
         )}
         <span className="ml-auto flex gap-4">
           <Link className="plain py-2" to={`/students/${studentId}/compare?trial=${trialId}`}>

@@ -78,10 +78,10 @@ export function BagForm({ bag, close }: { bag?: Schemas["BagOut"]; close: () => 
         <fieldset className="mt-3 flex flex-wrap gap-x-6 gap-y-1">
           <legend className="mb-1 font-semibold">Why is it another figure?</legend>
           <label className="flex min-h-11 items-center gap-2">
-            <input type="radio" className="size-5" checked={!alwaysSo} onChange={() => setAlwaysSo(false)} /> The bag was changed: from now on
+            <input type="radio" name="why" className="size-5" checked={!alwaysSo} onChange={() => setAlwaysSo(false)} /> The bag was changed: from now on
           </label>
           <label className="flex min-h-11 items-center gap-2">
-            <input type="radio" className="size-5" checked={alwaysSo} onChange={() => setAlwaysSo(true)} /> The figure was wrong: it was always so
+            <input type="radio" name="why" className="size-5" checked={alwaysSo} onChange={() => setAlwaysSo(true)} /> The figure was wrong: it was always so
           </label>
         </fieldset>
       )}

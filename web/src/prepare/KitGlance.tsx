@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { LOW_PCT, silent } from "../bag/kit";
 import { useKit } from "../bag/take";
 import { placeName } from "../format";
+import { Radios } from "../ui/Radios";
 
 const KEPT = 24; // seconds of movement that are drawn
 const TAPPED = 4; // rad/s, or N for soles, against what came before
@@ -30,13 +31,7 @@ export function KitGlance({ stations, station, choose }: Props) {
     <>
       <h2 className="wide-title text-lg">Kit at {station?.name ?? "the bag"}</h2>
       {stations.length > 1 && (
-        <div role="radiogroup" aria-label="Station" className="mt-2 flex flex-wrap gap-2">
-          {stations.map((s) => (
-            <button key={s.id} role="radio" aria-checked={s.id === station?.id} className={`${s.id === station?.id ? "action-main" : "action"} min-h-12`} onClick={() => choose(s.id)}>
-              {s.name}
-            </button>
-          ))}
-        </div>
+        <Radios name="Station" values={stations} chosen={station ?? null} choose={(s) => choose(s.id)} tell={(s) => s.name} keyOf={(s) => s.id} className="mt-2 flex flex-wrap gap-2" each="min-h-12" />
       )}
       {!station ? (
         <p className="mt-2 text-soft">

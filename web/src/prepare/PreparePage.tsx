@@ -1,7 +1,5 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { client, unwrap } from "../api/client";
 import { useStudent } from "../api/queries";
 import { useStations, useStepUp, useTonight } from "../bag/take";
 import { Failed, Loading, Problem } from "../ui/state";
@@ -62,14 +60,4 @@ export function PreparePage() {
       </div>
     </div>
   );
-}
-
-/** A student came, or did not. */
-export function useCame() {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: async ({ studentId, here }: { studentId: number; here: boolean }) =>
-      unwrap(await client.PUT("/api/tonight/{student_id}", { params: { path: { student_id: studentId } }, body: { here } })),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["tonight"] }),
-  });
 }

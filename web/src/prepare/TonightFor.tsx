@@ -9,7 +9,7 @@ import { today } from "../format";
 import { usePlannedWeek, useTonight } from "../plan/week";
 import { Problem } from "../ui/state";
 import { Condition } from "./Condition";
-import { useCame } from "./PreparePage";
+import { useCame } from "./came";
 import { VolumesFor } from "./VolumesFor";
 import { usePlannedName } from "../ui/StrikePicker";
 

@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
@@ -6,6 +5,7 @@ import { Choice } from "../bag/ChooseSet";
 import { VolumeLeft } from "../bag/Volumes";
 import { Problem } from "../ui/state";
 import { useFamilyName } from "../ui/StrikePicker";
+import { Window } from "../ui/Window";
 
 const FAMILIES = ["round", "front-push", "side", "straight", "hook", "uppercut", "knee-straight", "elbow-across"];
 const TOTALS = [20, 40, 50, 100];
@@ -48,27 +48,21 @@ export function VolumesFor({ eveningId, child, changed }: { eveningId: number; c
         Count a volume
       </button>
       <Problem error={volumes.error ?? (adding ? null : change.error)} />
-      <Dialog open={adding} onClose={() => setAdding(false)} className="relative z-30">
-        <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-        <div className="fixed inset-0 grid place-items-center p-4">
-          <DialogPanel className="max-h-full w-full max-w-2xl overflow-auto rounded border border-line bg-raised p-5">
-            <DialogTitle className="wide-title text-xl">Count a volume</DialogTitle>
-            <p className="mt-1 text-soft">Half on each side; what one side owes from before is evened out first. Sloppy ones: slow down or stop.</p>
-            <Choice name="Strike" values={FAMILIES} chosen={family} choose={setFamily} tell={familyName} wide />
-            <Choice name="In all" values={TOTALS} chosen={total} choose={setTotal} tell={String} />
-            <Choice name="In sets of" values={SIZES} chosen={size} choose={setSize} tell={String} />
-            <div className="mt-5 flex gap-3">
-              <button className="action-main min-h-16 flex-1 text-xl" disabled={change.isPending} onClick={add}>
-                Count them
-              </button>
-              <button className="action min-h-16 px-6 text-lg" onClick={() => setAdding(false)}>
-                Not now
-              </button>
-            </div>
-            <Problem error={change.error} />
-          </DialogPanel>
+      <Window open={adding} close={() => setAdding(false)} title="Count a volume" far>
+        <p className="mt-1 text-soft">Half on each side; what one side owes from before is evened out first. Sloppy ones: slow down or stop.</p>
+        <Choice name="Strike" values={FAMILIES} chosen={family} choose={setFamily} tell={familyName} wide />
+        <Choice name="In all" values={TOTALS} chosen={total} choose={setTotal} tell={String} />
+        <Choice name="In sets of" values={SIZES} chosen={size} choose={setSize} tell={String} />
+        <div className="mt-5 flex gap-3">
+          <button className="action-main min-h-16 flex-1 text-xl" disabled={change.isPending} onClick={add}>
+            Count them
+          </button>
+          <button className="action min-h-16 px-6 text-lg" onClick={() => setAdding(false)}>
+            Not now
+          </button>
         </div>
-      </Dialog>
+        <Problem error={change.error} />
+      </Window>
     </div>
   );
 }

@@ -1,7 +1,7 @@
 import { useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
 import { Problem } from "../ui/state";
-import { useCame } from "./PreparePage";
+import { useCame } from "./came";
 
 type Row = Schemas["Tonight"];
 

@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { useSchools } from "../api/queries";
 import { limbName } from "../format";
@@ -6,6 +5,7 @@ import type { LabelText } from "./editing";
 import { useReading } from "./reading";
 import { Form, Labelled } from "../ui/Form";
 import { StrikePicker } from "../ui/StrikePicker";
+import { Window } from "../ui/Window";
 
 interface Props {
   close: () => void;
@@ -27,44 +27,38 @@ export function LabelDialog({ close, label }: Props) {
   const [levels, setLevels] = useState<Record<string, string>>(first?.levels ?? {});
   const [factor, setFactor] = useState("");
   return (
-    <Dialog open onClose={close} className="relative z-30">
-      <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-      <div className="fixed inset-0 grid place-items-center overflow-auto p-4">
-        <DialogPanel className="w-full max-w-xl rounded border border-line bg-raised p-5">
-          <DialogTitle className="wide-title text-lg">What {count === 1 ? "was this strike" : `were these ${count} strikes`}?</DialogTitle>
-          <Form submit="Label" busy={false} error={null} save={() => label({ code, limb: by, level, school_id: school, gear, levels })} close={close} className="mt-3">
-            <div className="grid grid-cols-2 gap-3">
-            <Labelled name="Strike">
-              <StrikePicker value={code} onChange={setCode} autoFocus />
-            </Labelled>
-            <Choice label="Limb" value={by} options={registry.limbs.map((l) => [l, limbName(l)])} none="as measured" onChange={setBy} />
-            <Choice label="Height" value={level} options={["head", "body", "low"].map((l) => [l, l])} none="not said" onChange={setLevel} />
-            <Choice label="School" value={school === null ? "" : String(school)} options={(schools.data ?? []).map((s) => [String(s.id), s.name])} none="none" onChange={(v) => setSchool(v ? Number(v) : null)} />
-            <Labelled name="Gear" className="col-span-2">
-              <input className="field w-full" placeholder="gloves 12 oz, wraps" maxLength={80} value={gear} onChange={(e) => setGear(e.target.value)} />
-            </Labelled>
-            <div className="col-span-2">
-              <span className="mb-1 block font-semibold">What was changed in them</span>
-              {Object.entries(levels).map(([name, value]) => (
-                <div key={name} className="flex items-center justify-between border-b border-line py-1">
-                  <span>
-                    {name}: <b>{value}</b>
-                  </span>
-                  <button type="button" className="plain py-1" onClick={() => setLevels(Object.fromEntries(Object.entries(levels).filter(([n]) => n !== name)))}>
-                    Take off
-                  </button>
-                </div>
-              ))}
-              <div className="mt-2 grid grid-cols-2 gap-3">
-                <Choice label="The change" value={factor} options={Object.keys(registry.factors).map((f) => [f, f])} none="choose" onChange={setFactor} />
-                {factor && <Choice label="How" value="" options={registry.factors[factor]!.map((l) => [l, l])} none="choose" onChange={(v) => v && setLevels({ ...levels, [factor]: v })} />}
-              </div>
+    <Window close={close} title={<>What {count === 1 ? "was this strike" : `were these ${count} strikes`}?</>} width="xl">
+      <Form submit="Label" busy={false} error={null} save={() => label({ code, limb: by, level, school_id: school, gear, levels })} close={close} className="mt-3">
+        <div className="grid grid-cols-2 gap-3">
+        <Labelled name="Strike">
+          <StrikePicker value={code} onChange={setCode} autoFocus />
+        </Labelled>
+        <Choice label="Limb" value={by} options={registry.limbs.map((l) => [l, limbName(l)])} none="as measured" onChange={setBy} />
+        <Choice label="Height" value={level} options={["head", "body", "low"].map((l) => [l, l])} none="not said" onChange={setLevel} />
+        <Choice label="School" value={school === null ? "" : String(school)} options={(schools.data ?? []).map((s) => [String(s.id), s.name])} none="none" onChange={(v) => setSchool(v ? Number(v) : null)} />
+        <Labelled name="Gear" className="col-span-2">
+          <input className="field w-full" placeholder="gloves 12 oz, wraps" maxLength={80} value={gear} onChange={(e) => setGear(e.target.value)} />
+        </Labelled>
+        <div className="col-span-2">
+          <span className="mb-1 block font-semibold">What was changed in them</span>
+          {Object.entries(levels).map(([name, value]) => (
+            <div key={name} className="flex items-center justify-between border-b border-line py-1">
+              <span>
+                {name}: <b>{value}</b>
+              </span>
+              <button type="button" className="plain py-1" onClick={() => setLevels(Object.fromEntries(Object.entries(levels).filter(([n]) => n !== name)))}>
+                Take off
+              </button>
             </div>
-            </div>
-          </Form>
-        </DialogPanel>
-      </div>
-    </Dialog>
+          ))}
+          <div className="mt-2 grid grid-cols-2 gap-3">
+            <Choice label="The change" value={factor} options={Object.keys(registry.factors).map((f) => [f, f])} none="choose" onChange={setFactor} />
+            {factor && <Choice label="How" value="" options={registry.factors[factor]!.map((l) => [l, l])} none="choose" onChange={(v) => v && setLevels({ ...levels, [factor]: v })} />}
+          </div>
+        </div>
+        </div>
+      </Form>
+    </Window>
   );
 }
 

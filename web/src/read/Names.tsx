@@ -1,10 +1,10 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { Failed, Loading } from "../ui/state";
 import { useStrikeName } from "../ui/StrikePicker";
 import { useReading } from "./reading";
+import { Window } from "../ui/Window";
 
 const inHundred = (share: number) => `${Math.round(100 * share)} in 100`;
 
@@ -43,23 +43,17 @@ export function Names() {
         {said > 0 ? `Right in ${right} of ${said} on students it had not seen` : "How far to trust it"}
       </button>
       {told && (
-        <Dialog open onClose={() => setTold(false)} className="relative z-30">
-          <div className="fixed inset-0 bg-black/30" aria-hidden="true" />
-          <div className="fixed inset-0 grid place-items-center overflow-auto p-4">
-            <DialogPanel className="w-full max-w-2xl rounded border border-line bg-raised p-5">
-              <DialogTitle className="wide-title text-lg">How far the names can be trusted</DialogTitle>
-              <p className="mt-1">
-                Learnt from what this gym’s coaches named, by the course of the hand or foot. Each student in turn was left out and then named by what the others showed. Where it is unsure, or a strike is like none that was ever named, it says nothing. A kind that nobody named yet can be taken for one that travels alike: name ten of each first.
-              </p>
-              {learnt.isPending ? <Loading what="the names" /> : learnt.error ? <Failed error={learnt.error} /> : learnt.data.parts.map((p) => <Table key={p.part} of={p} />)}
-              <p className="mt-4 text-right">
-                <button className="action-main min-h-11" onClick={() => setTold(false)}>
-                  Close
-                </button>
-              </p>
-            </DialogPanel>
-          </div>
-        </Dialog>
+        <Window close={() => setTold(false)} title="How far the names can be trusted">
+          <p className="mt-1">
+            Learnt from what this gym’s coaches named, by the course of the hand or foot. Each student in turn was left out and then named by what the others showed. Where it is unsure, or a strike is like none that was ever named, it says nothing. A kind that nobody named yet can be taken for one that travels alike: name ten of each first.
+          </p>
+          {learnt.isPending ? <Loading what="the names" /> : learnt.error ? <Failed error={learnt.error} /> : learnt.data.parts.map((p) => <Table key={p.part} of={p} />)}
+          <p className="mt-4 text-right">
+            <button className="action-main min-h-11" onClick={() => setTold(false)}>
+              Close
+            </button>
+          </p>
+        </Window>
       )}
     </section>
   );

@@ -13,6 +13,7 @@ import { Quantity } from "../ui/Quantity";
 import { say } from "../ui/toast";
 import { Labelled } from "../ui/Form";
 import { Evenings } from "./Evenings";
+import { Radios } from "../ui/Radios";
 
 
 export function StudentPage() {
@@ -227,19 +228,7 @@ function Stance({ student }: { student: Schemas["StudentPage"] }) {
   return (
     <section>
       <h2 className="wide-title text-lg">Stance</h2>
-      <div role="radiogroup" aria-label="Stance" className="mt-2 flex gap-2">
-        {(["orthodox", "southpaw"] as const).map((stance) => (
-          <button
-            key={stance}
-            role="radio"
-            aria-checked={student.stance === stance}
-            className={student.stance === stance ? "action-main" : "action"}
-            onClick={() => change.mutate(stance)}
-          >
-            {stance}
-          </button>
-        ))}
-      </div>
+      <Radios name="Stance" values={["orthodox", "southpaw"]} chosen={student.stance} choose={(stance) => change.mutate(stance)} tell={(stance) => stance} className="mt-2 flex gap-2" />
       <ul className="mt-2 text-soft">
         {student.stances.map((s) => (
           <li key={s.since}>
