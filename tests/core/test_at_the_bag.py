@@ -9,7 +9,9 @@ from makers import Played
 from agile_strike.core.analysis import State, analyse
 from agile_strike.core.errors import BadInput
 from agile_strike.core.live import provisional as live
-from agile_strike.core.live.calls import (
+from agile_strike.core.live.reference import reference
+from agile_strike.core.recording import Recording
+from agile_strike.core.sets.calls import (
     BUILD,
     NEUTRAL,
     Landed,
@@ -20,8 +22,6 @@ from agile_strike.core.live.calls import (
     limb_of,
     schedule,
 )
-from agile_strike.core.live.reference import reference
-from agile_strike.core.recording import Recording
 from agile_strike.core.weeks.stands_out import stood_out
 
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from makers import BAG, BIAS, OFFSET, SCALE, SIDES, G, laid, swung
 
-from agile_strike.core.calibration import from_ball, from_rests, from_swing
+from agile_strike.core.bag.calibration import from_ball, from_rests, from_swing
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import UnitSignal

@@ -1,6 +1,6 @@
 """Cautions come where something asks for them, and no others."""
 
-from agile_strike.core import cautions
+from agile_strike.core.playbook import cautions
 
 CARE = {"rear-straight": "Turn the foot with the hip.", "hammer-fist": "Never lock the elbow."}
 

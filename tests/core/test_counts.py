@@ -8,8 +8,8 @@ from makers import evening, play
 
 from agile_strike.core.errors import BadInput
 from agile_strike.core.live.audio_delay import audio_delay, taps
-from agile_strike.core.live.best_burst import best_number
-from agile_strike.core.live.volume import next_set, shared
+from agile_strike.core.sets.best_burst import best_number
+from agile_strike.core.sets.volume import next_set, shared
 from agile_strike.core.simulation.unit import CLEAN
 
 

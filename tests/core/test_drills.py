@@ -12,9 +12,9 @@ from agile_strike.core.drills.ladders import LADDERS, Ladder
 from agile_strike.core.drills.signs import ASKED, SIGNS, Sign
 from agile_strike.core.drills.tally import Heard, tally
 from agile_strike.core.measured import Measured
+from agile_strike.core.playbook.schools import CHAIN, SHIPPED, Check, School
 from agile_strike.core.recording import Participant
 from agile_strike.core.registry import MEASURES
-from agile_strike.core.schools import CHAIN, SHIPPED, Check, School
 from agile_strike.core.simulation.plan import Evening, SetPlan
 from agile_strike.core.simulation.student import KICK, Body, Technique
 from agile_strike.core.simulation.wear import WORN

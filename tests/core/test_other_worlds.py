@@ -8,7 +8,7 @@ import pytest
 from kept import simulate
 
 from agile_strike.core.analysis import analyse
-from agile_strike.core.doubts import too_wide
+from agile_strike.core.measures.doubts import too_wide
 from agile_strike.core.recording import Participant, Recording, UnitSignal
 from agile_strike.core.simulation.plan import Evening, SetPlan, Simulated
 from agile_strike.core.simulation.score import Score, pooled, score

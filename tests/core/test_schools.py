@@ -3,8 +3,8 @@
 import pytest
 
 from agile_strike.core.measured import Measured
+from agile_strike.core.playbook.schools import SHIPPED, Check, School, fits, judge, objections, order_in_words
 from agile_strike.core.registry import MEASURES
-from agile_strike.core.schools import SHIPPED, Check, School, fits, judge, objections, order_in_words
 
 
 def one(value: float, sd: float, low: float | None, high: float | None) -> str:

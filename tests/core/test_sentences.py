@@ -19,8 +19,8 @@ from agile_strike.core.measured import Measured
 from agile_strike.core.measures.plain import PLAIN
 from agile_strike.core.playbook.cards import CARDS
 from agile_strike.core.playbook.points import POINTS
+from agile_strike.core.playbook.schools import SHIPPED, objections
 from agile_strike.core.registry import MEASURES, NUMERIC, find
-from agile_strike.core.schools import SHIPPED, objections
 from agile_strike.core.trial import words
 from agile_strike.core.trial.claim import Strikes, claim
 from agile_strike.core.vocabulary import FACTORS, STRIKE_CODES

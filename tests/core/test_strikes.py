@@ -8,7 +8,7 @@ from makers import Played, body_worn, evening, play, recorded
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import analyse
-from agile_strike.core.doubts import STRETCH
+from agile_strike.core.measures.doubts import STRETCH
 from agile_strike.core.recording import Recording
 from agile_strike.core.target import Mount
 

@@ -8,7 +8,7 @@ from makers import Played, dressed, play
 from scipy.spatial.transform import Rotation
 
 from agile_strike.core.analysis import Analysis, analyse
-from agile_strike.core.doubts import STRETCH
+from agile_strike.core.measures.doubts import STRETCH
 from agile_strike.core.recording import Recording, UnitSignal
 
 #: measure: median and 95th percentile promised; per cent for speeds, masses and turn rates, else the measure's unit

@@ -15,7 +15,7 @@ from live_makers import STRAIGHT, Evening, Way
 from agile_strike.capture.models import Recording
 from agile_strike.core.analysis import analyse
 from agile_strike.core.errors import BadInput
-from agile_strike.core.live import calls
+from agile_strike.core.sets import calls
 from agile_strike.core.simulation.body_truth import body_truth
 from agile_strike.core.simulation.student import Thrown
 from agile_strike.core.simulation.wear import Course

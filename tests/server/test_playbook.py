@@ -12,8 +12,8 @@ from trial_makers import evening as thrown  # the server folder's own
 from agile_strike.core.drills.ladders import LADDERS
 from agile_strike.core.playbook.cards import CARDS
 from agile_strike.core.playbook.points import POINTS
+from agile_strike.core.playbook.schools import fits
 from agile_strike.core.registry import MEASURES
-from agile_strike.core.schools import fits
 from agile_strike.core.vocabulary import REMARKS, STRIKE_CODES
 from agile_strike.evening.models import Drilled, Looked
 from agile_strike.gym.models import Gym

@@ -10,7 +10,7 @@ from django.test import Client
 from pypdf import PdfReader
 from trial_makers import START  # the server folder's own
 
-from agile_strike.core.units import convert, digits, said, worth
+from agile_strike.core.measures.units import convert, digits, said, worth
 from agile_strike.evening.models import Session
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Mark, Student

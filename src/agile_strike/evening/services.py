@@ -10,8 +10,8 @@ from django.db.models import Max
 from agile_strike.core.children import MOST_STRIKES as MOST_OF_A_CHILD
 from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
-from agile_strike.core.live import volume
-from agile_strike.core.live.calls import limb_of
+from agile_strike.core.sets import volume
+from agile_strike.core.sets.calls import limb_of
 from agile_strike.core.strikes import LIMBS
 from agile_strike.core.vocabulary import EFFORT, EFFORTS, RESERVED, STRIKE_CODES
 from agile_strike.evening.models import PlannedSet, Session, Volume

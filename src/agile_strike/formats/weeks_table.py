@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from agile_strike.core.doubts import shared_sd
 from agile_strike.core.errors import BadFile
+from agile_strike.core.measures.doubts import shared_sd
 from agile_strike.core.weeks.balance import mixed_sides
 from agile_strike.core.weeks.course import Course, Told, course
 from agile_strike.core.weeks.evenings import Evening, evenings

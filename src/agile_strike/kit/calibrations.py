@@ -10,7 +10,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from agile_strike.core import calibration as core
+from agile_strike.core.bag import calibration as core
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measured import Measured
 from agile_strike.core.recording import Recording, UnitSignal

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from agile_strike.core.children import is_child
 from agile_strike.core.errors import NotYours
-from agile_strike.core.live.calls import Round
+from agile_strike.core.sets.calls import Round
 from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
 from agile_strike.evening.models import Session

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from agile_strike.core.live.calls import CALLED, cue_parts
+from agile_strike.core.sets.calls import CALLED, cue_parts
 from agile_strike.kit.models import FIELDS
 from agile_strike.live.models import Mark, Station, Stream, Take
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from agile_strike.core.bag.bursts import Burst, bursts
-from agile_strike.core.live.best_burst import BestNumber, best_number
+from agile_strike.core.sets.best_burst import BestNumber, best_number
 from agile_strike.live.models import Take
 from agile_strike.review.models import Strike
 

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput
-from agile_strike.core.live import calls as core
+from agile_strike.core.sets import calls as core
 from agile_strike.evening import services as evening
 from agile_strike.gym.models import Gym
 from agile_strike.live.models import Mark, Take, new_key

@@ -4,8 +4,8 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from agile_strike.core.live.calls import limb_of
-from agile_strike.core.live.volume import SIDES, Shared, next_set, shared
+from agile_strike.core.sets.calls import limb_of
+from agile_strike.core.sets.volume import SIDES, Shared, next_set, shared
 from agile_strike.evening.models import Session, Volume
 from agile_strike.review.models import Strike
 

@@ -12,10 +12,10 @@ from django.db import models, transaction
 
 from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
-from agile_strike.core.live.calls import limb_of
 from agile_strike.core.plan.sore import resting
 from agile_strike.core.plan.week import SolverTime, week
 from agile_strike.core.plan.wishes import DAYS, Known, Wish, rests_of
+from agile_strike.core.sets.calls import limb_of
 from agile_strike.core.vocabulary import EFFORT, STRIKE_CODES
 from agile_strike.core.weeks.balance import KICK_DAY, WEEKS_BEFORE
 from agile_strike.core.weeks.balance import Week as Thrown

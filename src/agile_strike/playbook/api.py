@@ -8,8 +8,8 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from agile_strike.core.live.calls import BUILD
-from agile_strike.core.schools import Check
+from agile_strike.core.playbook.schools import Check
+from agile_strike.core.sets.calls import BUILD
 from agile_strike.core.vocabulary import StrikeWord
 from agile_strike.gym.asking import gym, user
 from agile_strike.gym.bodies import In, Line, Problem, Text, Version, Word

@@ -9,8 +9,8 @@ from django.db import transaction
 from agile_strike.core.drills.ladders import Ladder
 from agile_strike.core.drills.signs import Sign
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
+from agile_strike.core.playbook.schools import CHAIN
 from agile_strike.core.registry import MEASURES
-from agile_strike.core.schools import CHAIN
 from agile_strike.core.vocabulary import RESERVED, code_for
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.contents import (

@@ -5,7 +5,7 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.db.models import F, Q
 
-from agile_strike.core import schools as core
+from agile_strike.core.playbook import schools as core
 from agile_strike.gym.models import Gym, GymRows, finite
 
 

@@ -6,10 +6,10 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from agile_strike.core import schools as core
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
-from agile_strike.core.live.calls import BODY, NEUTRAL
+from agile_strike.core.playbook import schools as core
 from agile_strike.core.registry import MEASURES
+from agile_strike.core.sets.calls import BODY, NEUTRAL
 from agile_strike.core.vocabulary import STRIKE_CODES
 from agile_strike.gym.models import Gym
 from agile_strike.playbook.models import CallWord, Check, School, Written

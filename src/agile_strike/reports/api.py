@@ -9,7 +9,7 @@ from django.utils.http import content_disposition_header
 from ninja import Query, Router, Schema, Status
 from pydantic import Field
 
-from agile_strike.core.units import System
+from agile_strike.core.measures.units import System
 from agile_strike.gym.asking import found, gym, user
 from agile_strike.gym.bodies import Changed, Count, In, Problem, Word
 from agile_strike.gym.names import safe_name

@@ -16,8 +16,8 @@ from agile_strike.core.children import MAXIMAL, is_child
 from agile_strike.core.errors import BadInput
 from agile_strike.core.measures.measure import Measure
 from agile_strike.core.measures.plain import plain
+from agile_strike.core.measures.units import System, convert, digits, said, worth
 from agile_strike.core.registry import find
-from agile_strike.core.units import System, convert, digits, said, worth
 from agile_strike.core.weeks.balance import Week
 from agile_strike.formats.weeks_table import told as told_of
 from agile_strike.gym.models import Gym

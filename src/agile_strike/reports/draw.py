@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
-from agile_strike.core.units import digits
+from agile_strike.core.measures.units import digits
 from agile_strike.core.weeks.balance import Week
 
 INK, SOFT, LINE, OAR, BUOY = "#0D2529", "#4c6063", "#C9D6D2", "#1A5DAB", "#BF4E0B"

@@ -7,7 +7,7 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 
 from agile_strike.core.errors import BadInput, NotYours
-from agile_strike.core.units import System
+from agile_strike.core.measures.units import System
 from agile_strike.gym.models import Gym
 from agile_strike.people.models import Student
 from agile_strike.people.services import NotAllowed, allow

@@ -8,8 +8,8 @@ import numpy as np
 from django.db.models import Count, QuerySet
 
 from agile_strike.capture.models import Recording, Wear
-from agile_strike.core import cautions
 from agile_strike.core.errors import NotYours
+from agile_strike.core.playbook import cautions
 from agile_strike.core.vocabulary import EFFORT
 from agile_strike.evening.models import PlannedSet, Session
 from agile_strike.gym.models import Gym

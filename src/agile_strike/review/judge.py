@@ -5,8 +5,8 @@ from typing import Any
 
 from django.db.models import Avg
 
-from agile_strike.core import schools as core_schools
 from agile_strike.core.measured import Measured
+from agile_strike.core.playbook import schools as core_schools
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.student.joined import HAPPENS
 from agile_strike.gym.models import Gym

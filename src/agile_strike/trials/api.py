@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Query, Router, Status
 
-from agile_strike.core import cautions
+from agile_strike.core.playbook import cautions
 from agile_strike.core.trial import design
 from agile_strike.core.weeks.attention import Notice
 from agile_strike.formats.tabular import as_csv

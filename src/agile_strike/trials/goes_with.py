@@ -5,8 +5,8 @@ from collections import Counter
 import numpy as np
 
 from agile_strike.core.children import is_child
-from agile_strike.core.doubts import shared_sd
 from agile_strike.core.errors import BadInput
+from agile_strike.core.measures.doubts import shared_sd
 from agile_strike.core.registry import find
 from agile_strike.core.strikes import BAG
 from agile_strike.core.weeks.goes_with import ASKED, GoesWith, Range, Tie, goes_with

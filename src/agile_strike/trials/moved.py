@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from agile_strike.core.doubts import shared_sd
+from agile_strike.core.measures.doubts import shared_sd
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.weeks.evenings import evenings
 from agile_strike.core.weeks.moved import moved

@@ -1,10 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { client, unwrap, type Schemas } from "../api/client";
+import { client, unwrap } from "../api/client";
 import { useLive, type KitState, type LiveEvent } from "./events";
 import { now } from "./clock";
 import { caughtUp, whatBecame, type Heard } from "./marks";
-import type { Coming, Mark, Struck, Take } from "./shapes";
+import type { Take } from "./shapes";
 
 export type { Coming, Mark, Struck, Take } from "./shapes";
 

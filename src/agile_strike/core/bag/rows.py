@@ -5,8 +5,8 @@ import numpy as np
 from agile_strike.core.bag.bursts import BURST_GAP_S
 from agile_strike.core.bag.columns import EDGE_SD_S, FULL_RATE_HZ, NEEDED_RATE_HZ, StrikeColumns
 from agile_strike.core.bag.mounting import Mounting
-from agile_strike.core.doubts import held
 from agile_strike.core.measured import Measured
+from agile_strike.core.measures.doubts import held
 from agile_strike.core.measures.of_bag import BAG_NUMERIC
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.registry import PLAUSIBLE

@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 from scipy.special import stdtr
 
 from agile_strike.core.children import MAXIMAL
-from agile_strike.core.doubts import shared_sd
 from agile_strike.core.drills.ladders import LADDERS, Ladder
 from agile_strike.core.drills.signs import ASKED, SIGNS, Sign
 from agile_strike.core.measured import Measured
-from agile_strike.core.schools import CHAIN, School, ground_up, range_of
+from agile_strike.core.measures.doubts import shared_sd
+from agile_strike.core.playbook.schools import CHAIN, School, ground_up, range_of
 
 Floats = NDArray[np.float64]
 

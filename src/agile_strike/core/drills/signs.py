@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from agile_strike.core.schools import CHAIN, fits
+from agile_strike.core.playbook.schools import CHAIN, fits
 
 PUNCHES = ("straight", "hook", "uppercut", "overhand")
 STRAIGHTS = ("straight", "screwed-straight", "palm-heel")

@@ -13,7 +13,6 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from agile_strike.core.live.volume import shared
 from agile_strike.core.plan.wishes import (
     DAYS,
     KINDS,
@@ -24,6 +23,7 @@ from agile_strike.core.plan.wishes import (
     Wish,
     check,
 )
+from agile_strike.core.sets.volume import shared
 from agile_strike.core.weeks.balance import KICK_DAY, MOST_KICK_DAYS
 
 MOST_DRILLS = 2  # an evening: one fault a set, and a student minds one or two

@@ -8,7 +8,7 @@ import sys
 
 import numpy as np
 
-from agile_strike.core.doubts import STRETCH
+from agile_strike.core.measures.doubts import STRETCH
 from agile_strike.core.simulation.score import Score, pooled
 from agile_strike.core.simulation.world_report import FEWEST, Played, by_family, run
 

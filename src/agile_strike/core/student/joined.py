@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from agile_strike.core.doubts import held, too_wide
+from agile_strike.core.measures.doubts import held, too_wide
 from agile_strike.core.measures.of_student import BODY_MEASURES
 from agile_strike.core.recording import Recording
 from agile_strike.core.registry import PLAUSIBLE

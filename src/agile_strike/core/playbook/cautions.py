@@ -7,7 +7,7 @@ without a ramp, a child, the strikes that are planned.
 from collections.abc import Iterable, Mapping
 
 from agile_strike.core.children import MAXIMAL_FROM_AGE
-from agile_strike.core.schools import fits
+from agile_strike.core.playbook.schools import fits
 
 PAIN = "Sore: {where}. Leave out what hurts, stop on pain, and have it looked at if it stays."
 BUILD_UP = "Build up: light, half, three-quarter effort before any full strike. Stop on pain."
