@@ -1,8 +1,9 @@
 """Twenty coaches clicking through the main views of a running demo, two seconds between clicks.
 
-.venv/bin/python tests/benchmarks/coaches.py http://127.0.0.1:8000 [coaches] [seconds]
+.venv/bin/python tests/benchmarks/coaches.py http://127.0.0.1:8000 [coaches] [seconds] [calendars]
 
-Prints how long answers took, by address and in all, what went wrong, and the memory of processes given by id.
+With calendars, as many others send one after the other that asks for years of work, all the while. Prints how long
+answers took, by address and in all, what went wrong, and the memory of processes given by id.
 """
 
 import http.client
@@ -11,7 +12,7 @@ import random
 import sys
 import threading
 import time
-from collections import defaultdict
+from collections import Counter, defaultdict
 from dataclasses import dataclass, field
 from statistics import quantiles
 from typing import Any
@@ -27,6 +28,7 @@ class Told:
 
     took_s: dict[str, list[float]] = field(default_factory=lambda: defaultdict(list))
     wrong: list[str] = field(default_factory=list)
+    calendars: Counter[int] = field(default_factory=Counter)  #: what hostile ones were answered
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 
@@ -74,7 +76,10 @@ class Coach:
         page(who, rng)
 
     def read(self, who: int, rng: random.Random) -> None:
-        recording = rng.choice(self.get(f"/api/students/{who}/recordings")[:2])["id"]
+        recordings = self.get(f"/api/students/{who}/recordings")[:2]
+        if not recordings:
+            return  # of a child without consent nothing is there
+        recording = rng.choice(recordings)["id"]
         self.get(f"/api/recordings/{recording}")
         strikes = self.get(f"/api/recordings/{recording}/strikes")["id"]
         self.get(f"/api/strikes/{rng.choice(strikes)}?under=set")
@@ -90,14 +95,44 @@ class Coach:
     def evening(self, who: int, rng: random.Random) -> None:
         self.get(f"/api/evenings/{rng.choice(self.get(f'/api/students/{who}/evenings'))['id']}")
 
+    def hostile_calendar(self, rng: random.Random) -> int:
+        """A calendar that asks for years of work; what is answered."""
+        every = [",".join(map(str, range(n))) for n in (24, 60, 60)]
+        rules = (
+            f"FREQ=DAILY;BYHOUR={every[0]};BYMINUTE={every[1]};BYSECOND={every[2]}",
+            "FREQ=DAILY;BYMONTH=2;BYMONTHDAY=31",
+            "FREQ=DAILY;INTERVAL=0",
+            "FREQ=DAILY",
+        )
+        event = "BEGIN:VEVENT\r\nUID:{}\r\nSUMMARY:Endless\r\nDTSTART:19000101T180000\r\nRRULE:{}\r\nEND:VEVENT\r\n"
+        rule = rng.choice(rules)
+        events = "".join(event.format(k, rule) for k in range(2000 if rule == rules[-1] else 1))
+        edge = "edge-of-a-part"
+        body = (
+            f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="a.ics"\r\n\r\n'
+            f"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\n{events}END:VCALENDAR\r\n\r\n--{edge}--\r\n"
+        )
+        headers = {
+            "Cookie": "; ".join(f"{k}={v}" for k, v in self.cookies.items()),
+            "X-CSRFToken": self.cookies.get("csrftoken", ""),
+            "Content-Type": f"multipart/form-data; boundary={edge}",
+        }
+        who = rng.choice(self.students)["id"]
+        self.line.request("POST", f"/api/students/{who}/plan/calendar?monday=2030-01-07", body.encode(), headers)
+        answer = self.line.getresponse()
+        answer.read()
+        return answer.status
+
     def around(self, who: int, rng: random.Random) -> None:
         for path in ("/api/class", "/api/bags", "/api/units", "/api/schools"):
             self.get(path)
 
 
-def run(base: str, coaches: int, seconds: float) -> Told:
+def run(base: str, coaches: int, seconds: float, calendars: int = 0) -> Told:
     told = Told()
-    signed_in = [Coach(base, told) for _ in range(coaches)]  # one after the other: a password takes long on purpose
+    # one after the other: a password takes long on purpose
+    signed_in = [Coach(base, told) for _ in range(coaches)]
+    senders = [Coach(base, told) for _ in range(calendars)]
     told.took_s.clear()
     until = time.monotonic() + seconds
 
@@ -112,7 +147,15 @@ def run(base: str, coaches: int, seconds: float) -> Told:
             with told.lock:
                 told.wrong.append(repr(error))
 
+    def send(seed: int) -> None:
+        rng = random.Random(seed)
+        while time.monotonic() < until:
+            status = senders[seed].hostile_calendar(rng)
+            with told.lock:
+                told.calendars[status] += 1
+
     threads = [threading.Thread(target=one, args=(k,)) for k in range(coaches)]
+    threads += [threading.Thread(target=send, args=(k,)) for k in range(calendars)]
     for thread in threads:
         thread.start()
     for thread in threads:
@@ -124,7 +167,7 @@ def main() -> None:
     base = sys.argv[1]
     coaches = int(sys.argv[2]) if len(sys.argv) > 2 else 20
     seconds = float(sys.argv[3]) if len(sys.argv) > 3 else 60.0
-    told = run(base, coaches, seconds)
+    told = run(base, coaches, seconds, int(sys.argv[4]) if len(sys.argv) > 4 else 0)
     for kind, took in sorted(told.took_s.items(), key=lambda kv: -max(kv[1])):
         print(
             f"{kind:45} {len(took):6}  median {1e3 * sorted(took)[len(took) // 2]:6.0f} ms, most {1e3 * max(took):6.0f}"
@@ -132,6 +175,8 @@ def main() -> None:
     every = [t for took in told.took_s.values() for t in took]
     cut = quantiles(every, n=100)
     print(f"{len(every)} answers, median {1e3 * cut[49]:.0f} ms, 95th {1e3 * cut[94]:.0f}, 99th {1e3 * cut[98]:.0f}")
+    if told.calendars:
+        print("hostile calendars:", ", ".join(f"{n} answered {status}" for status, n in sorted(told.calendars.items())))
     print(f"{len(told.wrong)} went wrong", *told.wrong[:5], sep="\n  ")
 
 

@@ -51,8 +51,19 @@ def test_an_imbalance_and_a_jump_of_volume_are_told_in_the_weeks(coach: Page) ->
     coach.get_by_label("Measure").select_option("Impulse")
     row = coach.get_by_role("row", name=re.compile("Left against right"))
     expect(row).to_have_text(re.compile(r"−2\d %.*weaker"))
+    # a child whose guardian's consent is missing: what was measured is there once it is noted, and not before
+    look(coach, "Hamish Duarte", "Weeks")
+    expect(coach.get_by_role("note")).to_contain_text("guardian's consent is missing")
+    expect(coach.get_by_role("heading", name="No weeks yet")).to_be_visible()
+    coach.get_by_role("note").get_by_role("link", name="Hamish Duarte").click()
+    coach.get_by_role("button", name="Note that it is kept here, signed").click()
+    expect(coach.get_by_text("guardian’s consent kept")).to_be_visible()
     look(coach, "Hamish Duarte", "Weeks")
     expect(coach.get_by_text("106 strikes, after 39 a week before: a sudden jump", exact=False)).to_be_visible()
+    coach.get_by_role("link", name="Students", exact=True).click()
+    coach.get_by_role("link", name="Hamish Duarte").click()
+    coach.get_by_role("button", name="It is missing").click()
+    expect(coach.get_by_text("guardian’s consent missing")).to_be_visible()
 
 
 def test_the_class_says_who_gained_and_what_to_settle(coach: Page) -> None:

@@ -19,6 +19,7 @@ CUT = """() => {
 def on_paper(page: Page, what: str) -> None:
     page.wait_for_load_state("networkidle")
     expect(page.locator("main")).not_to_be_empty()
+    expect(page.locator("main").get_by_text("Fetching")).to_have_count(0)
     page.emulate_media(media="print")
     page.set_viewport_size({"width": PAPER_PX, "height": 1000})
     page.evaluate("window.dispatchEvent(new Event('beforeprint'))")

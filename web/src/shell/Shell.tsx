@@ -38,10 +38,29 @@ export function Shell() {
         </p>
       )}
       <main id="main" className="min-h-0 flex-1 overflow-auto">
+        <HeldBack />
         <Outlet />
       </main>
       <Toast />
     </div>
+  );
+}
+
+const MEASURED = /\/(read|compare|weeks|force|report)$/; // pages of what was measured of a student
+
+/** Of a child without a guardian's consent nothing measured is there, and the page says so before it says that it is empty. */
+function HeldBack() {
+  const { studentId } = useParams();
+  const { pathname } = useLocation();
+  const student = useStudents().data?.find((s) => s.id === Number(studentId));
+  if (!student?.stopped || !MEASURED.test(pathname)) return null;
+  return (
+    <p role="note" className="mx-6 mt-4 max-w-3xl border-l-4 border-buoy pl-3">
+      {student.stopped} Until then what was measured is kept, and neither shown nor handed out.{" "}
+      <NavLink className="plain" to={`/students/${student.id}`}>
+        {student.name}
+      </NavLink>
+    </p>
   );
 }
 

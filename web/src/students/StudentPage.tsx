@@ -59,13 +59,14 @@ export function StudentPage() {
 }
 
 /** A change of the student that the server answers with the page as it is now. */
-function useChange<What>(student: Schemas["StudentPage"], send: (what: What) => Promise<Schemas["StudentPage"]>) {
+function useChange<What>(student: Schemas["StudentPage"], send: (what: What) => Promise<Schemas["StudentPage"]>, opens = false) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: send,
     onSuccess: (next) => {
       queries.setQueryData(["students", student.id], next);
-      void queries.invalidateQueries({ queryKey: ["students"], exact: true });
+      // what opens or closes all that was measured is asked for anew everywhere
+      void queries.invalidateQueries(opens ? {} : { queryKey: ["students"], exact: true });
     },
     // where somebody changed it meanwhile, the page shows what it is now
     onError: () => queries.invalidateQueries({ queryKey: ["students", student.id] }),
@@ -100,6 +101,7 @@ function BirthDate({ student }: { student: Schemas["StudentPage"] }) {
 function Consent({ student }: { student: Schemas["StudentPage"] }) {
   const note = useChange(student, async (consent: string) =>
     unwrap(await client.POST("/api/students/{student_id}/consent", { params: { path: { student_id: student.id } }, body: { consent, version: student.version } })),
+    true,
   );
   const kept = student.consent === "kept";
   return (
