@@ -77,6 +77,7 @@ function BirthDate({ student }: { student: Schemas["StudentPage"] }) {
   const [born, setBorn] = useState("");
   const note = useChange(student, async (birth_date: string) =>
     unwrap(await client.POST("/api/students/{student_id}/birth-date", { params: { path: { student_id: student.id } }, body: { birth_date, version: student.version } })),
+    true,
   );
   return (
     <form
