@@ -143,6 +143,16 @@ def test_what_was_seen_last_is_there_without_a_network_and_says_so(app: App, bro
     page.get_by_role("link", name=re.compile("24 Nov")).first.click()
     figures = page.get_by_role("region", name="What to drill")
     expect(figures).not_to_contain_text("Looking through")
+    fetched = """async () => {
+        for (const path of ["students/1/plan.ics?monday=2026-11-23", "students/1/report.pdf?kind=coach", "log.csv", "students/1"])
+          await (await fetch(`/api/${path}`)).blob();
+        await new Promise((done) => setTimeout(done, 0));
+        const cache = await caches.open("seen-2");
+        return (await cache.keys()).map((asked) => new URL(asked.url).pathname);
+    }"""
+    kept = page.evaluate(fetched)
+    assert "/api/students/1" in kept  # pages are kept, files and what says no-store never
+    assert not [path for path in kept if "." in path]
     context.set_offline(True)
     page.reload()
     expect(page.get_by_text("Offline: what was seen here last is shown.", exact=False)).to_be_visible()

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from agile_strike.core.plan.week import RULES, Week, week
+from agile_strike.core.plan.week import RULES, SolverTime, Week, week
 from agile_strike.core.plan.wishes import KINDS, MOST_A_DAY, RAMP_MINUTES, SET, BadWish, Known, Wish
 from agile_strike.core.weeks.balance import KICK_DAY
 
@@ -32,6 +32,16 @@ knowns = st.builds(
     st.sampled_from([0.0, 40.0, 150.0, 400.0]), st.integers(0, 80), st.booleans(), st.booleans(),
     st.frozensets(st.sampled_from(["hands", "kicks"])), st.tuples(st.integers(-80, 80), st.integers(-80, 80)),
 )  # fmt: skip
+
+
+def test_a_week_that_is_not_solved_in_its_time_keeps_every_rule_and_says_so() -> None:
+    asked = [Wish("kicks" if k % 2 else "hands", f"Wish {k}", 5, 70 + 10 * k) for k in range(12)]
+    known = Known(dict.fromkeys(range(7), 53.0), usual_strikes=700.0)
+    told = week(asked, known, SolverTime(best_s=0.05, why_s=0.0))
+    assert not told.proven
+    assert told.strikes <= known.most_strikes
+    assert all("there is no room" in b.text for b in told.bent)
+    assert week([KICKS], Known(FREE)).proven
 
 
 @settings(max_examples=200, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))

@@ -248,7 +248,7 @@ def test_whatever_is_killed_in_mid_set_every_sample_is_there_once_and_figures_ar
         assert {place.status("GET", page) for page in pages} == {503}
         assert {w.result() for w in written} == {503}
     place.kill_database()
-    time.sleep(1.0)
+    until(lambda: place.status("GET", "students") == 503)
     place.database_again()
     until(lambda: shown(5))
     place.again("web")

@@ -1,5 +1,6 @@
 """By how much doubts must be stretched to hold in every family of worlds drawn at random, and how much of them a whole
-recording shares: `python -m agile_strike.core.simulation.fit_doubts [WORLDS]` prints both tables of `core.measures.doubts` anew.
+recording shares: `python -m agile_strike.core.simulation.fit_doubts [WORLDS]` prints both tables of
+`core.measures.doubts` anew.
 
 These worlds are others than those of `world_report`, where it is looked at whether the stretched doubts hold.
 """
