@@ -144,7 +144,8 @@ def test_what_was_seen_last_is_there_without_a_network_and_says_so(app: App, bro
     figures = page.get_by_role("region", name="What to drill")
     expect(figures).not_to_contain_text("Looking through")
     fetched = """async () => {
-        for (const path of ["students/1/plan.ics?monday=2026-11-23", "students/1/report.pdf?kind=coach", "log.csv", "students/1"])
+        const files = ["students/1/plan.ics?monday=2026-11-23", "students/1/report.pdf?kind=coach", "log.csv"];
+        for (const path of [...files, "students/1"])
           await (await fetch(`/api/${path}`)).blob();
         await new Promise((done) => setTimeout(done, 0));
         const cache = await caches.open("seen-2");
