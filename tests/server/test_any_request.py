@@ -65,7 +65,8 @@ def files() -> Iterator[tuple[str, str, dict[str, Any]]]:
                     yield operation.methods[0].lower(), f"/api/{path.lstrip('/')}", {"parameters": told}
 
 
-EVERY = sorted([*operations(), *files()], key=lambda o: (o[1], o[0]))
+STREAM = "/api/live/events"  # never ends: who hears what, and how long, is in test_patience
+EVERY = sorted((o for o in (*operations(), *files()) if o[1] != STREAM), key=lambda o: (o[1], o[0]))
 SCHEMAS = api.get_openapi_schema()["components"]["schemas"]
 
 

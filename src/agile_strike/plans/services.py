@@ -1,6 +1,7 @@
 """What a coach does with a week: wish, have it proposed, move and take off, take tonight from it."""
 
 import datetime as dt
+import threading
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -14,6 +15,7 @@ from agile_strike.core.children import is_child
 from agile_strike.core.errors import BadInput, ChangedMeanwhile, NotYours
 from agile_strike.core.plan.sore import resting
 from agile_strike.core.plan.week import SolverTime, week
+from agile_strike.core.plan.week import Week as SolvedWeek
 from agile_strike.core.plan.wishes import DAYS, Known, Wish, rests_of
 from agile_strike.core.sets.calls import limb_of
 from agile_strike.core.vocabulary import EFFORT, STRIKE_CODES
@@ -37,6 +39,8 @@ OWED_OVER = dt.timedelta(weeks=4)
 MOST_REPEATED, MOST_UNSEEN = 8, 5000
 MOST_OWED = 100  # a debt beyond it is let go of: it would double a week
 MOST_PARTS = 60  # of a week that hands made
+MOST_WAIT_S = 20.0  # for the weeks that others asked for just before: three at their longest
+_ONE_SOLVER = threading.BoundedSemaphore(1)
 
 
 def monday_of(day: dt.date) -> dt.date:
@@ -275,7 +279,7 @@ def propose(
     with locked(student, monday, version) as row:
         rests_on = _known_with(student, row, asked)
     give_back_connection()
-    planned = week(wishes, rests_on, allowed)
+    planned = _solved(wishes, rests_on, allowed)
     with locked(student, monday, version) as row:
         if _known_with(student, row, asked) != rests_on:
             raise ChangedMeanwhile("what this week is planned from", "strikes came in, or something hurts or is over")
@@ -288,6 +292,16 @@ def propose(
             for place, item in enumerate(items)
         )
     return row
+
+
+def _solved(wishes: list[Wish], rests_on: Known, allowed: SolverTime) -> SolvedWeek:
+    """One at a time in each process: a solver takes a core for itself, and pages want one too."""
+    if not _ONE_SOLVER.acquire(timeout=MOST_WAIT_S):
+        raise BadInput("Other weeks are being planned just now. Try again in a few seconds.")
+    try:
+        return week(wishes, rests_on, allowed)
+    finally:
+        _ONE_SOLVER.release()
 
 
 def _known_with(student: Student, row: Week, asked: dict[str, Any]) -> Known:

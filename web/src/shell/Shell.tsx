@@ -1,6 +1,6 @@
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { NavLink, Outlet, useLocation, useNavigate, useParams } from "react-router";
+import { NavLink, Outlet, useLocation, useNavigate, useNavigation, useParams } from "react-router";
 import { client } from "../api/client";
 import { useMe, useStudents } from "../api/queries";
 import { Failed, Loading } from "../ui/state";
@@ -22,6 +22,7 @@ const EVENING = [
 export function Shell() {
   const me = useMe();
   const offline = useOffline();
+  const coming = useNavigation().state !== "idle";
   if (me.isPending) return <Loading what="your gym" />;
   if (me.error) return <Failed error={me.error} retry={() => void me.refetch()} />;
   if (!me.data.me) return <SignIn />;
@@ -37,7 +38,8 @@ export function Shell() {
           Offline: what was seen here last is shown. What you change waits for the network, or is refused.
         </p>
       )}
-      <main id="main" className="min-h-0 flex-1 overflow-auto">
+      {/* until the next page is there the last one can't be touched: its links are another student's */}
+      <main id="main" inert={coming} aria-busy={coming} className={`min-h-0 flex-1 overflow-auto ${coming ? "opacity-60" : ""}`}>
         <HeldBack />
         <Outlet />
       </main>
