@@ -118,6 +118,7 @@ class Coach:
             "Content-Type": f"multipart/form-data; boundary={edge}",
         }
         who = rng.choice(self.students)["id"]
+        self.line.close()
         self.line.request("POST", f"/api/students/{who}/plan/calendar?monday=2030-01-07", body.encode(), headers)
         answer = self.line.getresponse()
         answer.read()
