@@ -40,8 +40,7 @@ export function Shell() {
       )}
       {/* until the next page is there the last one can't be touched: its links are another student's */}
       <main id="main" inert={coming} aria-busy={coming} className={`min-h-0 flex-1 overflow-auto ${coming ? "opacity-60" : ""}`}>
-        <HeldBack />
-        <Outlet />
+        <Page />
       </main>
       <Toast />
     </div>
@@ -50,17 +49,17 @@ export function Shell() {
 
 const MEASURED = /\/(read|compare|weeks|force|report)$/; // pages of what was measured of a student
 
-/** Of a child without a guardian's consent nothing measured is there, and the page says so before it says that it is empty. */
-function HeldBack() {
+/** The page; of a child without a guardian's consent nothing measured is there, and instead of empty pages stands why. */
+function Page() {
   const { studentId } = useParams();
   const { pathname } = useLocation();
   const student = useStudents().data?.find((s) => s.id === Number(studentId));
-  if (!student?.stopped || !MEASURED.test(pathname)) return null;
+  if (!student?.stopped || !MEASURED.test(pathname)) return <Outlet />;
   return (
     <p role="note" className="mx-6 mt-4 max-w-3xl border-l-4 border-buoy pl-3">
       {student.stopped} Until then what was measured is kept, and neither shown nor handed out.{" "}
-      <NavLink className="plain" to={`/students/${student.id}`}>
-        {student.name}
+      <NavLink className="plain whitespace-nowrap" to={`/students/${student.id}`}>
+        To {student.name}’s page
       </NavLink>
     </p>
   );
