@@ -5,6 +5,7 @@ import re
 from barriers import no_barriers
 from conftest import App  # the browser folder's own
 from playwright.sync_api import Page, expect
+from weeks import leafed
 
 
 def test_a_note_is_written_found_changed_and_taken_back(coach: Page) -> None:
@@ -32,7 +33,7 @@ def test_a_note_is_written_found_changed_and_taken_back(coach: Page) -> None:
 
 def next_week(coach: Page) -> None:
     coach.get_by_role("link", name="Plan", exact=True).click()
-    coach.get_by_role("button", name="The next one").click()
+    leafed(coach)
 
 
 def test_a_sore_wrist_stops_what_is_planned_for_hands_until_it_is_cleared(coach: Page) -> None:

@@ -6,6 +6,7 @@ from itertools import pairwise
 
 from barriers import no_barriers
 from playwright.sync_api import Locator, Page, expect
+from weeks import leafed
 
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 
@@ -18,10 +19,7 @@ def plan_of(coach: Page, student: str) -> None:
 
 def next_week(coach: Page) -> None:
     """The week after the one that is shown, without the wishes that it begins with."""
-    shown = coach.url
-    coach.get_by_role("button", name="The next one").click()
-    expect(coach).not_to_have_url(shown)
-    expect(coach.get_by_label("One more")).to_be_visible()
+    leafed(coach)
     off = coach.get_by_role("button", name=re.compile("^Take the wish"))
     while off.count():
         off.first.click()
@@ -77,9 +75,7 @@ def test_a_month_of_volume_keeps_its_rules_week_by_week(coach: Page) -> None:
     expect(coach.get_by_text("Planned 3 weeks more")).to_be_visible()
     for _ in range(3):
         before = coach.get_by_role("heading", level=1).inner_text()
-        shown = coach.url
-        coach.get_by_role("button", name="The next one").click()
-        expect(coach).not_to_have_url(shown)
+        leafed(coach)
         expect(coach.get_by_role("heading", level=1)).to_contain_text("evenings")
         assert before.startswith(("Two", "Three", "Four", "Five"))
         week = coach.get_by_role("list", name="The week")
@@ -125,7 +121,7 @@ def test_a_class_of_children_is_planned_with_their_limits_and_changed_on_its_boa
 
 def test_a_trial_is_planned_over_four_weeks_fresh_and_goes_to_the_calendar(coach: Page) -> None:
     plan_of(coach, "Petra Vanek")
-    coach.get_by_role("button", name="The week before").click()
+    leafed(coach, "The week before")
     coach.get_by_label("With hands").fill("900")  # on pads, without units: it counts into what is usual
     coach.get_by_role("button", name="Count them").click()
     expect(coach.get_by_text("as you said")).to_be_visible()
@@ -141,9 +137,7 @@ def test_a_trial_is_planned_over_four_weeks_fresh_and_goes_to_the_calendar(coach
     expect(coach.get_by_text("Planned 3 weeks more")).to_be_visible()
     for k in range(4):
         if k:
-            shown = coach.url
-            coach.get_by_role("button", name="The next one").click()
-            expect(coach).not_to_have_url(shown)
+            leafed(coach)
         week = coach.get_by_role("list", name="The week")
         expect(week.get_by_role("listitem").filter(has_text=name).first).to_be_visible()
         tested, heavy = days_with(week, name), heavy_days(week)

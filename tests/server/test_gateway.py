@@ -1,12 +1,9 @@
 """The door for hubs, over real sockets: a token, packets by WebSocket or POST, each kept once and acknowledged then."""
 
 import asyncio
-import os
 import secrets
-import socket
 import subprocess
 import sys
-import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,6 +13,7 @@ import numpy as np
 import pytest
 from django.db import connection
 from live_makers import Evening
+from processes import PATIENT_S, PROJECT, begun, ended, free_port, listening, until
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
@@ -34,9 +32,8 @@ from agile_strike.live.models import Packet as Row
 from agile_strike.live.models import Stream
 
 pytestmark = pytest.mark.django_db(transaction=True)
-PROJECT = Path(__file__).resolve().parents[2]
 OPENING = Opening(stream="stream-of-a-test", units={"bag": UnitFacts(rate_hz=1000.0, serial="KQ-100")})
-PATIENT_S = 60.0
+BEFORE_IT_IS_KILLED = 50  # packets, of some 150
 
 
 @dataclass
@@ -52,28 +49,19 @@ class Door:
 
 
 def serve(port: int) -> "subprocess.Popen[bytes]":
-    environment = {**os.environ, "AGILE_STRIKE_DB_NAME": connection.settings_dict["NAME"],
-                   "PYTHONPATH": str(PROJECT / "src"), "AGILE_STRIKE_DB_WAIT_S": "30"}  # fmt: skip
+    environment = {"AGILE_STRIKE_DB_NAME": connection.settings_dict["NAME"], "PYTHONPATH": str(PROJECT / "src")}
     command = [sys.executable, "-m", "uvicorn", "agile_strike.config.asgi:application", "--port", str(port)]
-    started = subprocess.Popen([*command, "--log-level", "error"], cwd=PROJECT, env=environment)
-    until = time.monotonic() + PATIENT_S
-    while time.monotonic() < until:
-        with socket.socket() as s:
-            if s.connect_ex(("127.0.0.1", port)) == 0:
-                return started
-        time.sleep(0.05)
-    raise TimeoutError("the web server did not start")
+    started = begun([*command, "--log-level", "error"], environment)
+    listening(port, started)
+    return started
 
 
 @pytest.fixture
 def door(evening: Evening) -> Iterator[Door]:
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        port = s.getsockname()[1]
+    port = free_port()
     one = Door(port, serve(port))
     yield one
-    one.process.kill()
-    one.process.wait(20)
+    ended(one.process, politely=False)
 
 
 def packet(number: int) -> bytes:
@@ -146,9 +134,9 @@ def test_a_server_killed_while_a_bad_network_brings_packets_loses_none(
 
     async def all_of_it() -> None:
         running = asyncio.create_task(hub.run())
-        await asyncio.sleep(2.0)
-        door.process.kill()
-        door.process.wait()
+        while hub.spool.place.next < BEFORE_IT_IS_KILLED:
+            await asyncio.sleep(0.01)
+        ended(door.process, politely=False)
         door.process = await asyncio.to_thread(serve, door.port)
         await asyncio.wait_for(running, PATIENT_S)
 
@@ -180,7 +168,5 @@ def test_a_hub_that_is_killed_goes_on_with_the_same_stream_and_its_spool_is_its_
 def test_a_simulated_student_who_was_away_for_minutes_goes_on() -> None:
     source = SimulatedStudent(worn=())
     source.due(900.5, {"bag": 500_000})
-    until = time.monotonic() + PATIENT_S
-    while not (parts := source.due(902.5, {"bag": 500_000})) and time.monotonic() < until:
-        time.sleep(0.05)
+    parts = until(lambda: source.due(902.5, {"bag": 500_000}))
     assert parts["bag"].first == 901_000

@@ -11,10 +11,8 @@ import os
 import re
 import secrets
 import signal
-import socket
 import subprocess
 import sys
-import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
@@ -27,6 +25,7 @@ import numpy as np
 import psycopg
 import pytest
 from kept import simulate
+from processes import PATIENT_S, PROJECT, begun, ended, free_port, until
 
 from agile_strike.core.analysis import analyse
 from agile_strike.core.recording import Participant, Recording
@@ -34,20 +33,9 @@ from agile_strike.core.simulation.plan import Evening, SetPlan
 from agile_strike.formats.motion_bids_write import write
 from agile_strike.hub.student import USUAL_BAG
 
-PROJECT = Path(__file__).resolve().parents[2]
-PATIENT_S = 120.0
 SPEED = 2.0
 COACH, WORD = "ottoline", secrets.token_hex(12)
 AWAY = (urllib.error.URLError, ConnectionError, TimeoutError)
-
-
-def until(what: Callable[[], Any]) -> Any:
-    end = time.monotonic() + PATIENT_S
-    while time.monotonic() < end:
-        if got := what():
-            return got
-        time.sleep(0.1)
-    raise TimeoutError(what)
 
 
 @dataclass
@@ -99,32 +87,38 @@ class Place:
                     os.kill(pid, signal.SIGCONT)
 
     def start(self, name: str, *command: str) -> None:
-        self.running[name] = subprocess.Popen(
-            [sys.executable, *command], cwd=PROJECT, env={**os.environ, **self.environment}
-        )
+        self.running[name] = begun([sys.executable, *command], self.environment)
 
     def again(self, name: str) -> None:
         """Killed, and started once more."""
         process = self.running[name]
-        process.kill()
-        process.wait(20)
+        ended(process, politely=False)
         self.start(name, *[str(part) for part in process.args[1:]])  # type: ignore[index, union-attr]
+
+    def until(self, what: Callable[[], Any]) -> Any:
+        """What is waited for; what has ended is started again meanwhile, as the demo does."""
+
+        def kept() -> Any:
+            for name in ("queue", "live worker", "web"):
+                if self.running[name].poll() is not None:
+                    self.again(name)
+            return what()
+
+        return until(kept)
 
     def manage(self, *command: str) -> None:
         subprocess.run([sys.executable, "manage.py", *command], cwd=PROJECT, check=True, capture_output=True,
                        env={**os.environ, **self.environment})  # fmt: skip
 
     def ask(self, method: str, path: str, body: Any = None) -> Any:
-        """Asked until somebody answers, as a tablet does. What has ended is started again, as the demo does."""
-        end = time.monotonic() + PATIENT_S
-        while True:
-            for name in ("queue", "live worker", "web"):
-                if self.running[name].poll() is not None:
-                    self.again(name)
+        """Asked until somebody answers, as a tablet does."""
+
+        def answer() -> list[Any]:
             with contextlib.suppress(*AWAY):
-                return self._ask(method, path, body)
-            assert time.monotonic() < end, path
-            time.sleep(0.2)
+                return [self._ask(method, path, body)]
+            return []
+
+        return self.until(answer)[0]
 
     def _ask(self, method: str, path: str, body: Any) -> Any:
         opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
@@ -177,11 +171,9 @@ def place(tmp_path: Path) -> Iterator[Place]:
         with contextlib.suppress(PermissionError):
             folder.chmod(folder.stat().st_mode | 0o11)
     one = Place(tmp_path)
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        one.port = int(s.getsockname()[1])
+    one.port = free_port()
     one.environment = {
-        "AGILE_STRIKE_DB_NAME": "killed", "AGILE_STRIKE_SECRET": secrets.token_hex(20), "AGILE_STRIKE_DB_WAIT_S": "2",
+        "AGILE_STRIKE_DB_NAME": "killed", "AGILE_STRIKE_SECRET": secrets.token_hex(20),
         "AGILE_STRIKE_VAR": str(tmp_path), "PYTHONPATH": str(PROJECT / "src"), "AGILE_STRIKE_STALLED_S": "6",
     }  # fmt: skip
     try:
@@ -204,8 +196,7 @@ def place(tmp_path: Path) -> Iterator[Place]:
         yield one
     finally:
         for process in one.running.values():
-            process.kill()
-            process.wait(20)
+            ended(process, politely=False)
         one.shell(f'as_postgres "$(pg_bin)/pg_ctl" -s -m immediate -D {tmp_path}/postgres/data stop || true')
 
 
@@ -240,7 +231,7 @@ def test_whatever_is_killed_in_mid_set_every_sample_is_there_once_and_figures_ar
     def shown(n: int) -> bool:
         return len(place.ask("GET", f"takes/{take}")["strikes"]) >= n
 
-    until(lambda: shown(2))
+    place.until(lambda: shown(2))
     pages = ["session", "students", "stations", "log", "plan/class", "trials", "schools", "bags", f"takes/{take}"]
     with place.database_stopped(), ThreadPoolExecutor(20) as tablets:
         # whatever hangs until it is there again would never let this block end
@@ -248,21 +239,21 @@ def test_whatever_is_killed_in_mid_set_every_sample_is_there_once_and_figures_ar
         assert {place.status("GET", page) for page in pages} == {503}
         assert {w.result() for w in written} == {503}
     place.kill_database()
-    until(lambda: place.status("GET", "students") == 503)
+    place.until(lambda: place.status("GET", "students") == 503)
     place.database_again()
-    until(lambda: shown(5))
+    place.until(lambda: shown(5))
     place.again("web")
-    until(lambda: shown(8))
+    place.until(lambda: shown(8))
     place.again("live worker")
-    until(lambda: shown(11))
+    place.until(lambda: shown(11))
     place.again("hub")
-    until(lambda: shown(16))
+    place.until(lambda: shown(16))
     assert place.running["hub"].wait(PATIENT_S) == 0  # all of it is with the server
     place.ask("POST", f"takes/{take}/sets/end", {"at": now()})
     place.ask("POST", f"takes/{take}/end")
 
     whole_s = len(recording.units["bag"].accel_m_s2) / recording.units["bag"].rate_hz
-    until(lambda: place.rows(f"SELECT 1 FROM live_take WHERE settled_s > {whole_s - 1e-3}"))
+    place.until(lambda: place.rows(f"SELECT 1 FROM live_take WHERE settled_s > {whole_s - 1e-3}"))
     page = place.ask("GET", f"takes/{take}")
 
     assert [s["number"] for s in page["strikes"]] == list(range(1, len(wanted.strikes) + 1))

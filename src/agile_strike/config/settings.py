@@ -77,21 +77,21 @@ ASGI_APPLICATION = "agile_strike.config.asgi.application"
 
 # a gym's strikes fit into memory: looking rows up by an index costs hardly more than reading on
 INDEXES_ARE_CHEAP = "-c random_page_cost=1.1"
-#: a page that has to wait for a connection longer than this is told that the database is away; a machine that is
-#: merely busy answers sooner
-DATABASE_WAIT_S = float(os.environ.get("AGILE_STRIKE_DB_WAIT_S", "2"))
-WEB = os.environ.get("AGILE_STRIKE_WEB") == "1"  # a web process: nobody waits for a page's statement longer than that
+WEB = os.environ.get("AGILE_STRIKE_WEB") == "1"  # a web process
+#: a page that has to wait for a connection or a statement longer than this is told that the database is away; what
+#: works behind the pages loses nothing by waiting on a machine that is merely busy
+DATABASE_WAIT_S = float(os.environ.get("AGILE_STRIKE_DB_WAIT_S", "2")) if WEB else 10.0
 STATEMENT = f" -c statement_timeout={round(950 * DATABASE_WAIT_S)}" if WEB else ""
 GONE = " -c client_connection_check_interval=500"  # ms: what nobody waits for any more is not worked out to its end
-#: a connection is made within two seconds, or not; one whose other end is gone is noticed within twenty
+#: a connection whose other end is gone is noticed within twenty seconds
 LINE = {
-    "connect_timeout": 2,
+    "connect_timeout": 2 if WEB else 10,
     "keepalives_idle": 5,
     "keepalives_interval": 5,
     "keepalives_count": 3,
     "tcp_user_timeout": 20_000,
 }
-POOL = {"min_size": 1, "max_size": 8, "timeout": DATABASE_WAIT_S, "reconnect_timeout": 5.0}
+POOL = {"min_size": 1, "max_size": 8, "timeout": DATABASE_WAIT_S, "reconnect_timeout": max(5.0, DATABASE_WAIT_S)}
 DATABASES = {
     "default": {
         "ENGINE": "agile_strike.gym.postgres",
