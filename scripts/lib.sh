@@ -4,6 +4,9 @@
 PROJECT="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
 VENV="$PROJECT/.venv"
 
+# what a dozen processes load is compiled once, also where the machine says that nothing compiled is kept
+export PYTHONDONTWRITEBYTECODE=
+
 say() { printf '%s\n' "$*" >&2; }
 fail() { printf '\nAgile Strike could not start: %s\n' "$*" >&2; exit 1; }
 

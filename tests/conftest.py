@@ -1,5 +1,7 @@
 """Worlds shared by the tests."""
 
+import signal
+import threading
 from typing import Any
 
 import pytest
@@ -15,6 +17,11 @@ BROWSER = "browser"
 FIRST_APPLICATION = ("did_it_help", "kit_and_students", "on_paper", "planned_evening")
 #: the longest files begin first, so that none is left alone at the end
 LONGEST = ("browser/", "test_live", "test_killed", "test_any_request", "test_other_worlds", "test_rig", "test_upgrade")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGTERM, signal.default_int_handler)  # ended from outside, a run ends what it has started
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -33,6 +33,15 @@ def with_demo() -> str:
     return _made_once("demo", "src/agile_strike/**/*", lambda half: created(half, template=migrated()), "load_demo")
 
 
+def dumped(name: str) -> str:
+    """Statements that make an empty database of another server the same as this one."""
+    own = settings.DATABASES["default"]
+    line = {"PGHOST": own["HOST"], "PGPORT": str(own["PORT"]), "PGUSER": own["USER"], "PGPASSWORD": own["PASSWORD"]}
+    command = ["pg_dump", "--no-owner", "--inserts", name]
+    whole = subprocess.run(command, env=os.environ | line, check=True, capture_output=True, text=True).stdout
+    return "".join(part for part in whole.splitlines(keepends=True) if not part.startswith("\\"))  # psql's own
+
+
 def _made_once(kind: str, source: str, begin: Callable[[str], None], *command: str) -> str:
     """Databases live as long as their server: what is made of the same source is made once, whoever asks."""
     told = hashlib.sha256()

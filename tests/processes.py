@@ -1,5 +1,6 @@
 """Processes of a test: whatever starts one ends it, with all that it has started, also after a failure."""
 
+import ctypes
 import os
 import signal
 import socket
@@ -10,15 +11,23 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
+LIBC = ctypes.CDLL(None)  # loaded here: after a fork little may be
 PROJECT = Path(__file__).resolve().parents[1]
 ENDS_S = 20.0
 PATIENT_S = 300.0  # that something is waited for which comes: a machine that is shared may stand still for minutes
 
 
+def _ends_with_its_parent() -> None:
+    """Linux's `prctl(PR_SET_PDEATHSIG, SIGTERM)`: where the tests themselves are killed, nothing is left behind."""
+    LIBC.prctl(1, signal.SIGTERM)
+
+
 def begun(command: list[str], environment: dict[str, str], **more: Any) -> "subprocess.Popen[bytes]":
-    """Runs it as the head of a group of its own, in the project's folder."""
+    """Runs it as the head of a group of its own, in the project's folder, for as long as the thread that began it."""
     whole = {**os.environ, **environment}
-    return subprocess.Popen(command, cwd=PROJECT, env=whole, start_new_session=True, **more)
+    return subprocess.Popen(
+        command, cwd=PROJECT, env=whole, start_new_session=True, preexec_fn=_ends_with_its_parent, **more
+    )
 
 
 def ended(process: "subprocess.Popen[bytes]", politely: bool = True) -> None:

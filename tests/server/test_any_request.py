@@ -15,6 +15,7 @@ import re
 import string
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from typing import Any
 from urllib.parse import urlencode
 
@@ -48,8 +49,14 @@ NASTY: tuple[Any, ...] = (
 CALM = (401, 403, 404, 405, 409, 415, 422, 400)
 
 
+@cache
+def schema() -> dict[str, Any]:
+    """Made when it is asked for: every process of a run loads this file, and one runs it."""
+    return dict(api.get_openapi_schema())
+
+
 def operations() -> Iterator[tuple[str, str, dict[str, Any]]]:
-    for path, methods in api.get_openapi_schema()["paths"].items():
+    for path, methods in schema()["paths"].items():
         for method, told in methods.items():
             yield method, path, told
 
@@ -66,8 +73,11 @@ def files() -> Iterator[tuple[str, str, dict[str, Any]]]:
 
 
 STREAM = "/api/live/events"  # never ends: who hears what, and how long, is in test_patience
-EVERY = sorted((o for o in (*operations(), *files()) if o[1] != STREAM), key=lambda o: (o[1], o[0]))
-SCHEMAS = api.get_openapi_schema()["components"]["schemas"]
+
+
+@cache
+def every() -> list[tuple[str, str, dict[str, Any]]]:
+    return sorted((o for o in (*operations(), *files()) if o[1] != STREAM), key=lambda o: (o[1], o[0]))
 
 
 class Maker:
@@ -76,25 +86,25 @@ class Maker:
     def __init__(self, seed: str, known: dict[str, list[Any]]) -> None:
         self.rng, self.known = random.Random(seed), known
 
-    def value(self, schema: dict[str, Any], name: str = "", spoil: float = 0.15) -> Any:
+    def value(self, told: dict[str, Any], name: str = "", spoil: float = 0.15) -> Any:
         rng = self.rng
         if rng.random() < spoil:
             return copy.deepcopy(rng.choice(NASTY))
-        if "$ref" in schema:
-            return self.value(SCHEMAS[schema["$ref"].rsplit("/", 1)[-1]], name, spoil)
-        if "anyOf" in schema:
-            return self.value(rng.choice(schema["anyOf"]), name, spoil)
+        if "$ref" in told:
+            return self.value(schema()["components"]["schemas"][told["$ref"].rsplit("/", 1)[-1]], name, spoil)
+        if "anyOf" in told:
+            return self.value(rng.choice(told["anyOf"]), name, spoil)
         if name in self.known and (not spoil or rng.random() < 0.8):
             return rng.choice(self.known[name])
-        kind = schema.get("type")
+        kind = told.get("type")
         if kind == "object":
-            out = {k: self.value(v, k, spoil) for k, v in schema.get("properties", {}).items() if rng.random() > 0.05}
-            if isinstance(extra := schema.get("additionalProperties"), dict):
+            out = {k: self.value(v, k, spoil) for k, v in told.get("properties", {}).items() if rng.random() > 0.05}
+            if isinstance(extra := told.get("additionalProperties"), dict):
                 out |= {f"k{i}": self.value(extra, "", spoil) for i in range(rng.randrange(3))}
             return out | ({"nobody": 1} if rng.random() < spoil / 3 else {})
         if kind == "array":
             size = rng.choice((0, 1, 1, 2, 3))
-            return [self.value(schema.get("items", {}), name.removesuffix("s"), spoil) for _ in range(size)]
+            return [self.value(told.get("items", {}), name.removesuffix("s"), spoil) for _ in range(size)]
         if kind == "integer":
             return rng.choice((0, 1, 2, 3, 8, 60, 1000))
         if kind == "number":
@@ -179,7 +189,7 @@ def test_no_request_fails_here_or_leaves_half_of_itself(known: dict[str, list[An
     client.raise_request_exception = False
     kept = client.cookies.copy()
     taken = 0
-    for method, path, told in EVERY:
+    for method, path, told in every():
         for round_ in range(ROUNDS):
             where = f"{method} {path} {round_}"
             with forgotten():
@@ -192,13 +202,13 @@ def test_no_request_fails_here_or_leaves_half_of_itself(known: dict[str, list[An
                 elif "json" in answer.headers.get("Content-Type", "") and answer.content:
                     json.loads(answer.content, parse_constant=lambda word: pytest.fail(f"{word} was told"))
                 taken += answer.status_code < 400
-    assert taken > 0.2 * len(EVERY) * ROUNDS  # or it never came past the door
+    assert taken > 0.2 * len(every()) * ROUNDS  # or it never came past the door
 
 
 def test_every_address_is_closed_to_strangers_and_to_other_gyms(known: dict[str, list[Any]], stranger: Client) -> None:
     nobody = Client(raise_request_exception=False)
     stranger.raise_request_exception = False
-    for method, path, told in EVERY:
+    for method, path, told in every():
         if path == "/api/session":
             continue  # that is where one signs in
         for round_ in range(6):
@@ -228,7 +238,7 @@ def test_of_a_child_without_consent_no_operation_shows_or_adds_what_was_measured
 ) -> None:
     client = signed_in(gym, "matrix")
     client.raise_request_exception = False
-    asked = [(m, p, t) for m, p, t in EVERY if p != "/api/session" and not p.startswith("/api/backups")]
+    asked = [(m, p, t) for m, p, t in every() if p != "/api/session" and not p.startswith("/api/backups")]
     known |= {
         "ids": [str(known["strike_id"][0])], "code": ["rear-straight"], "evening_id": [recording.session_id],
         "versions": [[1]], "limb": ["right_hand"], "height": ["head"],
@@ -278,7 +288,7 @@ def test_no_table_that_leaves_holds_a_formula(known: dict[str, list[Any]], gym: 
     Note.objects.create(gym=gym, student=student, day=gym.today, text=evil)
     known |= {"code": ["rear-straight"]}
     client, tables = signed_in(gym, "csv"), 0
-    for method, path, told in EVERY:
+    for method, path, told in every():
         answer = ask(client, method, path, told, Maker(path, known), 0.0) if method == "get" else None
         if answer is None or not answer.headers.get("Content-Type", "").startswith("text/csv"):
             assert ".csv" not in path, (path, answer and answer.content)

@@ -24,6 +24,7 @@ from typing import Any
 import numpy as np
 import psycopg
 import pytest
+from databases import dumped, migrated
 from kept import simulate
 from processes import PATIENT_S, PROJECT, begun, ended, free_port, until
 
@@ -148,9 +149,10 @@ class Place:
         e = self.environment
         with psycopg.connect(
             host="127.0.0.1", port=e["AGILE_STRIKE_DB_PORT"], user="app", dbname=e["AGILE_STRIKE_DB_NAME"],
-            password=e["AGILE_STRIKE_DB_PASSWORD"],
+            password=e["AGILE_STRIKE_DB_PASSWORD"], autocommit=True,
         ) as db:  # fmt: skip
-            return db.execute(query).fetchall()  # type: ignore[call-overload, no-any-return]
+            done = db.execute(query)  # type: ignore[call-overload]
+            return done.fetchall() if done.description else []
 
 
 def state(pid: int) -> str:
@@ -173,13 +175,12 @@ def place(tmp_path: Path) -> Iterator[Place]:
     one = Place(tmp_path)
     one.port = free_port()
     one.environment = {
-        "AGILE_STRIKE_DB_NAME": "killed", "AGILE_STRIKE_SECRET": secrets.token_hex(20),
+        "AGILE_STRIKE_DB_NAME": "postgres", "AGILE_STRIKE_SECRET": secrets.token_hex(20),
         "AGILE_STRIKE_VAR": str(tmp_path), "PYTHONPATH": str(PROJECT / "src"), "AGILE_STRIKE_STALLED_S": "6",
     }  # fmt: skip
     try:
         one.start_database()
-        one.manage("make_database")
-        one.manage("migrate")
+        one.rows(dumped(migrated()))
         one.manage("add_member", COACH, "--name", "Ottoline Brandt", "--gym", "Kestrel Quay", "--password", WORD)
         one.start("live worker", "manage.py", "run_live")
         one.start("queue", "manage.py", "run_worker", "--queue", "live")

@@ -28,6 +28,7 @@ from agile_strike.intake.reading import import_recording
 from agile_strike.kit.models import Bag, BagVersion, Unit
 from agile_strike.kit.services import save_version
 from agile_strike.people.models import BodyMass, Mark, StanceChange, Student
+from agile_strike.playbook.models import School
 from agile_strike.playbook.services import schools
 from agile_strike.review import names
 from agile_strike.review.models import Remark, Strike, StrikeSet
@@ -44,6 +45,7 @@ RUN_FIELDS = (
     *("version", "bag", "calibrations", "body_mass_kg", "stance", "took_s"),
     *("flags", "not_measured", "clocks", "bursts", "bag_state", "strike_count"),
 )
+UNIT_FIELDS = ("last_seen", "last_place", "rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct")
 WEAR_FIELDS = ("placement", "rate_hz", "accel_full_scale_m_s2", "gyro_full_scale_rad_s", "battery_pct")
 SAID_LATER = ("absent", "excluded_at", "excluded_by", "excluded_reason", "version")
 OFF_THE_BAG = ("kind", *(c for n in ESTIMATED for c in (n, f"{n}_sd")))  # of strikes that no bag felt: none of them
@@ -58,8 +60,11 @@ def load() -> bool:
         return False
     with transaction.atomic():
         gym, students, versions = _people_and_kit()
+        units: dict[str, Unit] = {}
+        by_name = {school.name: school for school in schools(gym)}
         for row in json.loads(gzip.decompress(WEEKS.read_bytes())):
-            _restore(gym, students[row["student"]], versions[row["bag"]], row)
+            _restore(gym, students[row["student"]], versions[row["bag"]], row, units, by_name)
+        Unit.objects.bulk_update(units.values(), UNIT_FIELDS)
         for made in _simulated([(s, LAST) for s in range(len(plan.STUDENTS))]):
             import_recording(gym, students[made.participant.label], made)
         _stories(gym, students)
@@ -247,7 +252,15 @@ def _drilled(gym: Gym) -> None:
     )
 
 
-def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any]) -> None:
+def _restore(
+    gym: Gym,
+    student: Student,
+    version: BagVersion,
+    row: dict[str, Any],
+    units: dict[str, Unit],
+    by_name: dict[str, School],
+) -> None:
+    """`units` by serial: those that are new are added; as they were seen last they are still to be saved."""
     at = dt.datetime.fromisoformat(row["acquired_at"])
     recording = Recording.objects.create(
         gym=gym,
@@ -259,18 +272,26 @@ def _restore(gym: Gym, student: Student, version: BagVersion, row: dict[str, Any
     )
     run = AnalysisRun.objects.create(recording=recording, **row["analysis"])
     Recording.objects.filter(pk=recording.pk).update(analysis=run)
+    wears = []
     for wear in row["wears"]:
         told = {f: wear[f] for f in WEAR_FIELDS if f != "placement"}
-        seen = {**told, "last_seen": at, "last_place": wear["placement"], "model_text": plan.UNIT_MODEL}
-        unit, _ = Unit.objects.update_or_create(gym=gym, serial=wear["serial"], defaults=seen)
-        Wear.objects.create(recording=recording, unit=unit, placement=wear["placement"], **told)
-    by_name = {school.name: school for school in schools(gym)}
-    sets = [
-        StrikeSet.objects.create(
-            recording=recording, school=by_name.get(one["school"]), **{f: one[f] for f in SET_FIELDS if f in one}
-        )
-        for one in row["sets"]
-    ]
+        seen = {**told, "last_seen": at, "last_place": wear["placement"]}
+        unit = units.get(wear["serial"])
+        if unit is None:
+            unit = Unit.objects.create(gym=gym, serial=wear["serial"], model_text=plan.UNIT_MODEL, **seen)
+            units[unit.serial] = unit
+        for name, value in seen.items():
+            setattr(unit, name, value)
+        wears.append(Wear(recording=recording, unit=unit, placement=wear["placement"], **told))
+    Wear.objects.bulk_create(wears)
+    sets = StrikeSet.objects.bulk_create(
+        [
+            StrikeSet(
+                recording=recording, school=by_name.get(one["school"]), **{f: one[f] for f in SET_FIELDS if f in one}
+            )
+            for one in row["sets"]
+        ]
+    )
     Strike.objects.bulk_create(
         [
             Strike(

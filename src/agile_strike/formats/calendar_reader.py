@@ -100,9 +100,7 @@ def _repeats(series: list[Any]) -> bool:
     return len(series) > 1 or any(name in series[0] for name in ("rrule", "rdate", "exrule", "recurrence-id"))
 
 
-def _in_week(
-    series: list[Any], zones: list[Any], monday: dt.date, zone: ZoneInfo, limits: CalendarLimits
-) -> list[Any]:
+def _in_week(series: list[Any], zones: list[Any], monday: dt.date, zone: ZoneInfo, limits: CalendarLimits) -> list[Any]:
     """What takes place of a series in the week, each repeat by itself, without what was called off or moved away."""
     for rule in (r for e in series for r in _rules(e)):
         _refuse_rule(rule, series[0], limits)

@@ -38,6 +38,7 @@ class SolverTime:
     best_s: float = 4.0  #: for the week itself
     why_s: float = 3.0  #: for all questions of which rule a wish had to bend to, together
 
+
 #: rule -> what a coach reads where a wish had to bend to it
 RULES: dict[str, str] = {
     "sore": "it rests until the soreness is cleared",

@@ -92,17 +92,13 @@ def restlessness(t: Floats, place: Floats, counts: NDArray[np.int64]) -> Guard:
     free = whole[:, 3:]  # all that a parabola can't be
     left = np.swapaxes(place[rows, :n], 0, 1).reshape(n, -1)
     beyond = (free.T @ left).reshape(n - 3, len(rows), 3)
+    tried = [Sway(slow, fast) for slow, fast in product(SLOW_M, FAST_M)]
+    kernels = free.T @ np.stack([_kernel(t[:n], how) for how in tried]) @ free
     told: list[Sway] = []
     for usual, axes in USUAL.axes():
-        best, most = usual, -np.inf
-        for slow, fast in product(SLOW_M, FAST_M):
-            how = Sway(slow, fast)
-            likely = _likelihood(free, _kernel(t[:n], how), beyond[:, :, axes].reshape(n - 3, -1))
-            away = np.log2(np.array([slow / usual.slow_m, fast / usual.fast_m])) / DOUBT_OCTAVES
-            likely -= 0.5 * float(away @ away)
-            if likely > most:
-                best, most = how, likely
-        told.append(best)
+        likely = _likelihood(kernels, beyond[:, :, axes].reshape(n - 3, -1))
+        away = np.log2([[how.slow_m / usual.slow_m, how.fast_m / usual.fast_m] for how in tried]) / DOUBT_OCTAVES
+        told.append(tried[int(np.argmax(likely - 0.5 * (away**2).sum(axis=1)))])
     level, height = told
     # a small slow sway in height hides behind the bounce
     slow = max(height.slow_m, height.fast_m)
@@ -200,8 +196,11 @@ def _way(push: Floats, step_s: float) -> float:
     return float(np.sqrt(np.mean((v.sum(axis=0) * step_s) ** 2)))
 
 
-def _likelihood(free: Floats, kernel: Floats, left: Floats) -> float:
-    """Logarithm, up to a constant, of the likelihood of what is left (m, c), column by column."""
-    lower = np.linalg.cholesky(free.T @ (kernel + JITTER_M**2 * np.eye(len(kernel))) @ free)
-    whitened = np.linalg.solve(lower, left)
-    return float(-0.5 * (whitened**2).sum() - left.shape[1] * np.log(np.diag(lower)).sum())
+def _likelihood(kernels: Floats, left: Floats) -> Floats:
+    """Logarithms (s,), up to a constant, of the likelihood of what is left (m, c), column by column, under covariances
+    (s, m, m): all that it says of them is its scatter."""
+    lower = np.linalg.cholesky(kernels + JITTER_M**2 * np.eye(len(left)))
+    inverse = np.linalg.inv(lower)
+    scatter = ((inverse @ (left @ left.T)) * inverse).sum(axis=(1, 2))
+    halved = np.log(np.diagonal(lower, axis1=1, axis2=2)).sum(axis=1)
+    return np.asarray(-0.5 * scatter - left.shape[1] * halved)
