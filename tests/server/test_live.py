@@ -171,7 +171,7 @@ def test_a_hub_that_has_gone_is_waited_for_without_measuring_again(
     evening.land(evening.gather(6.0))
     evening.begin(take)
     evening.land(evening.gather(20.0))
-    evening.now_s += 0.05
+    evening.now_s += 0.1
     services.end_set(evening.gym, take.pk, evening.when())
     services.end_take(evening.gym, take.pk, evening.now)  # and nothing comes after it
     measured: list[int] = []

@@ -255,7 +255,7 @@ def end(gym: Gym, planned_id: int, now: dt.datetime) -> PlannedSet:
     row = _set(gym, planned_id)
     if row.began_at is None:
         raise BadInput("That set has not begun.")
-    if row.ended_at is None:
+    if row.ended_at is None or now < row.ended_at:  # a tap may come after what it came before
         row.ended_at = max(now, row.began_at + dt.timedelta(seconds=1))
         row.save(update_fields=["ended_at"])
     return row

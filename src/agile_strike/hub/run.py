@@ -45,9 +45,21 @@ class Hub:
     _clock: tuple[float, float] | None = None  #: the server's minus ours, and half the way there and back
     _news: asyncio.Event = field(default_factory=asyncio.Event)
     _ended: bool = False
+    _zero_s: float = 0.0  #: of the machine's steady clock, where the hub's own began
+
+    @property
+    def now_s(self) -> float:
+        """The hub's clock. After a restart the wall's clock says how long it was away; later on whoever sets it
+        moves nothing."""
+        return time.monotonic() - self._zero_s
+
+    def take_up_clock(self) -> None:
+        place = self.spool.place
+        self._zero_s = time.monotonic() - max(time.time() - place.began_at, place.gathered_s)
 
     async def run(self) -> None:
         """Until the source has ended and the server has all of it. Raises BadInput where it knows no such hub."""
+        self.take_up_clock()
         gather = asyncio.create_task(self._gather())
         send = asyncio.create_task(self._send())
         done, left = await asyncio.wait((gather, send), return_when=asyncio.FIRST_EXCEPTION)
@@ -61,7 +73,7 @@ class Hub:
     async def _gather(self) -> None:
         place = self.spool.place
         while not self.source.ended(place.sent):
-            at_s = (time.time() - place.began_at) * self.source.speed
+            at_s = self.now_s * self.source.speed
             parts = await asyncio.to_thread(self.source.due, at_s, place.sent)
             sent = place.sent | {p: part.first + part.count for p, part in parts.items()}
             parts = self.faults.of_units(parts, at_s)
@@ -70,12 +82,12 @@ class Hub:
                 tells = number % BATTERY_EVERY == 0
                 packet = Packet(
                     number=number,
-                    hub_s=time.time() - place.began_at,
+                    hub_s=self.now_s,
                     units=parts,
                     battery_pct=dict.fromkeys(parts, max(5.0, self.battery_pct - at_s / 360.0)) if tells else {},
                     clock=self._clock if tells or number < 5 else None,
                 )
-                self.spool.put(encode(packet), sent)
+                self.spool.put(encode(packet), sent, packet.hub_s)
                 self._news.set()
             await asyncio.sleep(TICK_S)
         self._ended = True
@@ -109,7 +121,7 @@ class Hub:
         address = self.server.replace("http", "ws", 1).rstrip("/") + "/api/gateway"
         headers = {"Authorization": f"Bearer {self.token}"}
         async with connect(address, additional_headers=headers, max_size=2**20, proxy=None, compression=None) as socket:
-            began = time.time()
+            began = self.now_s
             await socket.send(cbor2.dumps({"open": self._opening().said()}))
             async with asyncio.timeout(WELCOME_S):
                 self._heard(cbor2.loads(await socket.recv(decode=False)), began)
@@ -166,8 +178,8 @@ class Hub:
     def _heard(self, said: dict[str, Any], asked_at: float | None) -> None:
         """The clocks, by the way there and back (RFC 5905, 8): what is shortest knows best."""
         echo = said.get("t")
-        now = time.time() - self.spool.place.began_at
-        began = asked_at - self.spool.place.began_at if asked_at is not None else echo
+        now = self.now_s
+        began = asked_at if asked_at is not None else echo
         if began is not None and "r" in said:
             doubt = max(0.0, (now - began - (said["s"] - said["r"])) / 2.0)
             offset = ((said["r"] - began) + (said["s"] - now)) / 2.0

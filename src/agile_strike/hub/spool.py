@@ -22,6 +22,7 @@ class Place:
     began_at: float = field(default_factory=time.time)  #: of this machine's clock, seconds
     next: int = 0  #: number of the packet that is gathered next
     sent: dict[str, int] = field(default_factory=dict)  #: samples of each unit that are in packets already
+    gathered_s: float = 0.0  #: of the hub's clock, when the last packet was: it never goes back
 
 
 class Spool:
@@ -44,11 +45,11 @@ class Spool:
     def close(self) -> None:
         self._held.close()
 
-    def put(self, content: bytes, sent: dict[str, int]) -> int:
+    def put(self, content: bytes, sent: dict[str, int], gathered_s: float = 0.0) -> int:
         """Keep a packet; its number. A kill between the two writes sends the packet again under the same number."""
         number = self.place.next
         _write(self._file(number), content)
-        self.place.sent, self.place.next = sent, number + 1
+        self.place.sent, self.place.next, self.place.gathered_s = sent, number + 1, gathered_s
         _write(self.folder / "stream.json", json.dumps(asdict(self.place)).encode())
         return number
 

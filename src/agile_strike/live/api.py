@@ -78,6 +78,10 @@ class BeginIn(WhenIn):
     text: PlanIn | None = None
 
 
+class SetEndIn(WhenIn):
+    mark: Word = ""  #: key of the set that ends; empty for the one that runs
+
+
 class CallIn(WhenIn):
     kind: Word
     value: Line = Field("", max_length=300)
@@ -190,8 +194,10 @@ def usual(request: HttpRequest, take_id: int, code: str) -> list[sentence.Usual]
 
 
 @router.post("/takes/{take_id}/end", response={200: Changed, 422: Problem})
-def end_take(request: HttpRequest, take_id: int) -> Changed:
-    services.end_take(gym(request), take_id, timezone.now())
+def end_take(request: HttpRequest, take_id: int, what: WhenIn | None = None) -> Changed:
+    """The student steps back: at the tap's instant, however late it comes."""
+    now = timezone.now()
+    services.end_take(gym(request), take_id, now if what is None else min(now, what.when.checked(now)))
     return Changed(changed=1)
 
 
@@ -207,8 +213,8 @@ def begin_set(request: HttpRequest, take_id: int, what: BeginIn) -> Any:
 
 
 @router.post("/takes/{take_id}/sets/end", response={200: pages.TakePage, 422: Problem})
-def end_set(request: HttpRequest, take_id: int, what: WhenIn) -> pages.TakePage:
-    services.end_set(gym(request), take_id, what.when)
+def end_set(request: HttpRequest, take_id: int, what: SetEndIn) -> pages.TakePage:
+    services.end_set(gym(request), take_id, what.when, what.mark)
     return _page(request, take_id)
 
 

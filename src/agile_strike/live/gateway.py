@@ -21,6 +21,7 @@ from agile_strike.live.asked import asked_of
 from agile_strike.live.events import fan
 from agile_strike.live.landing import Come, Landing
 from agile_strike.live.models import Station, Stream
+from agile_strike.live.plausible import Numbers
 from agile_strike.live.services import station_of
 
 PATH, POST_PATH = "/api/gateway", "/api/gateway/packets"
@@ -63,7 +64,7 @@ def _station(token: str) -> Station | None:
 
 
 @sync_to_async(thread_sensitive=False)
-def _opened(station: Station, opening: Opening) -> Stream:
+def _opened(station: Station, opening: Opening) -> tuple[Stream, Numbers]:
     try:
         stream, _ = Stream.objects.get_or_create(
             station=station, key=opening.stream, defaults={"opening": opening.said()}
@@ -71,7 +72,11 @@ def _opened(station: Station, opening: Opening) -> Stream:
         if stream.opening != opening.said():
             stream.opening = opening.said()
             stream.save(update_fields=["opening"])
-        return stream
+        numbers = Numbers(opening)
+        last = stream.packets.order_by("-number").values_list("content", flat=True).first()
+        if last is not None:
+            numbers.note(packet_of(read(bytes(last))))
+        return stream, numbers
     finally:
         connection.close()
 
@@ -121,6 +126,7 @@ class _Talk:
     def __init__(self, station: Station, receive: Any, send: Any) -> None:
         self.station, self.receive, self._send = station, receive, send
         self.stream: Stream | None = None
+        self.numbers: Numbers | None = None
         self.lands: set[asyncio.Task[None]] = set()
 
     async def run(self) -> None:
@@ -137,11 +143,12 @@ class _Talk:
                 said: Any = None
                 try:
                     said = read(content)
-                    if self.stream is None:
+                    if self.stream is None or self.numbers is None:
                         await self._open(said, got)
                         asks = asyncio.create_task(self._ask())
                         continue
                     packet = packet_of(said)
+                    self.numbers.refuse(packet)
                 except BadPacket as error:
                     number = said.get("n") if isinstance(said, dict) else number_in(content)
                     if self.stream is None or type(number) is not int:
@@ -163,7 +170,7 @@ class _Talk:
     async def _open(self, said: Any, got: float) -> None:
         if not isinstance(said, dict) or "open" not in said:
             raise BadPacket("that comes first opens no stream", "Say first which stream it is, and of which units.")
-        self.stream = await _opened(self.station, opening_of(said["open"]))
+        self.stream, self.numbers = await _opened(self.station, opening_of(said["open"]))
         ask = await _asked(self.station.pk, self.stream.pk)
         await self.send({"welcome": self.stream.key, "r": got, "s": time.time(), "ask": ask})
 
@@ -260,13 +267,15 @@ async def _posted(station: Station, body: bytes, got: float) -> dict[str, Any]:
     said = read(body, LARGEST_POST)
     if not isinstance(said, dict) or not isinstance(said.get("packets"), list) or "open" not in said:
         raise BadPacket("says not which stream it is of", "Send open and packets, as docs/gateway.md says.")
-    stream = await _opened(station, opening_of(said["open"]))
+    stream, sample_numbers = await _opened(station, opening_of(said["open"]))
     come, bad = [], []
     for k, content in enumerate(said["packets"]):
         try:
             if not isinstance(content, bytes) or len(content) > LARGEST_BYTES:
                 raise BadPacket("is no bytes, or too many", "Send each packet as its own CBOR.")
-            come.append(Come(stream.pk, station.pk, packet_of(read(content)), content, timezone.now()))
+            packet = packet_of(read(content))
+            sample_numbers.refuse(packet)
+            come.append(Come(stream.pk, station.pk, packet, content, timezone.now()))
         except BadPacket as error:
             bad.append([k, str(error)])  # by its place: it may have no number that can be read
     if come:

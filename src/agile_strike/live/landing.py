@@ -67,7 +67,13 @@ def commit(come: list[Come]) -> None:
         with transaction.atomic():
             Packet.objects.bulk_create(
                 [
-                    Packet(stream_id=c.stream_id, number=c.packet.number, content=c.content, received_at=c.at)
+                    Packet(
+                        stream_id=c.stream_id,
+                        number=c.packet.number,
+                        content=c.content,
+                        received_at=c.at,
+                        gathered_s=c.packet.hub_s,
+                    )
                     for c in sorted(come, key=lambda c: (c.stream_id, c.packet.number))
                 ],
                 ignore_conflicts=True,

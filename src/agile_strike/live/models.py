@@ -78,6 +78,7 @@ class Packet(models.Model):
     number = models.BigIntegerField()
     content = models.BinaryField()
     received_at = models.DateTimeField(help_text="by the server's clock, before it was committed")
+    gathered_s = models.FloatField(help_text="the hub's clock when its last sample had come")
 
     objects = GymRows["Packet"].as_manager()
 
@@ -86,6 +87,7 @@ class Packet(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["stream", "number"], name="packet_once"),
             models.CheckConstraint(condition=Q(number__gte=0), name="packet_is_numbered"),
+            finite("gathered_s"),
         ]
 
     def __str__(self) -> str:

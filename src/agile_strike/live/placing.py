@@ -1,15 +1,22 @@
-"""Where a take begins and ends among its stream's packets: by when they were gathered, whenever they came."""
+"""Where a take begins and ends among its stream's packets: by when they were gathered, whenever they came.
+
+One instant parts two takes that follow each other, and no packet belongs to both. Packet numbers order and tell whether
+one is missing; they never place.
+"""
 
 import datetime as dt
 from dataclasses import dataclass
 
-from agile_strike.formats.packets import Packet as Sent
-from agile_strike.formats.packets import decode
+from django.db.models import F, FloatField, Max, Min, QuerySet
+from django.db.models.functions import Cast, Extract
+from django.utils import timezone
+
 from agile_strike.live.models import Packet, Stream, Take
-from agile_strike.live.reference import clock_of
 
 EARLY_S = 0.06  # a packet that was gathered so shortly before a tap still belongs after it
-EARLY = dt.timedelta(minutes=10)  # a hub that was cut off sends what it gathered then
+MISSED = dt.timedelta(minutes=1)  # after which a packet that has not come holds the next student up no longer
+UNKNOWN_CLOCK_SD_S = 0.25  # of a hub that has not told how its clock stands
+LATEST_ASKED = 2000  # packets of a hub that never tells
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,45 +24,77 @@ class Ended:
     """The last packet that was gathered before a take ended."""
 
     last: int
-    whole: bool  #: a later one has come, and none before it is missing
+    whole: bool  #: the next one has come, and none before it is missing
 
 
-def place(take: Take, stream: Stream, packet: Sent, at: dt.datetime) -> bool:
-    """Whether a packet is the first of a take that has none yet; the take then knows where it begins."""
-    offset, _ = clock_of(stream, [(packet, at)])
-    if packet.hub_s + offset < take.began_at.timestamp() - EARLY_S and packet.number > 0:
-        return False
-    take.stream, take.first_packet = stream, packet.number
-    take.save(update_fields=["stream", "first_packet"])
-    return True
+def clock_of(stream: Stream) -> tuple[float, float]:
+    """The server's clock minus the hub's, and its doubt, seconds: as the hub told it, else by the quickest packet."""
+    if stream.clock is not None:
+        return float(stream.clock[0]), float(stream.clock[1])
+    recent = Packet.objects.filter(stream=stream).order_by("-number")[:LATEST_ASKED]
+    way = Cast(Extract("received_at", "epoch"), FloatField()) - F("gathered_s")
+    quickest = Packet.objects.filter(pk__in=recent.values("pk")).aggregate(way=Min(way))["way"]
+    return (stream.began_at.timestamp() if quickest is None else quickest), UNKNOWN_CLOCK_SD_S
 
 
 def placed(take: Take) -> bool:
-    """Find where a take begins among what is here already; whether it is known now."""
+    """Whether it is known where a take begins. Found among what has come once it is certain: the packet before its
+    first has come too, so that none is on its way that was gathered after the tap as well."""
     if take.first_packet is not None:
         return True
     stream = take.station.streams.first()
     if stream is None:
         return False
-    rows = Packet.objects.filter(stream=stream, received_at__gte=take.began_at - EARLY).order_by("number")
-    return any(place(take, stream, decode(bytes(r.content)), r.received_at) for r in rows.iterator(200))
+    own = _gathered_from(Packet.objects.filter(stream=stream), stream, take.began_at)
+    free = _after_others(take, stream)
+    first = own.filter(number__gte=free).order_by("number").first()
+    if first is None:
+        return False
+    before = first.number == free or Packet.objects.filter(stream=stream, number=first.number - 1).exists()
+    if not before and timezone.now() < first.received_at + MISSED:
+        return False
+    take.stream, take.first_packet = stream, first.number
+    take.save(update_fields=["stream", "first_packet"])
+    return True
 
 
 def ended(take: Take) -> Ended | None:
-    """Of a take that has ended and is placed; None where none of its packets has come."""
-    assert take.ended_at is not None
-    assert take.stream is not None
-    rows = Packet.objects.filter(stream=take.stream, number__gte=take.first_packet)
-    offset, _ = clock_of(take.stream, [])
-    until = take.ended_at.timestamp() - offset
-    last: int | None = None
-    for row in rows.order_by("-number").iterator(100):
-        if decode(bytes(row.content)).hub_s <= until:
-            last = row.number
-            break
-    if last is None:
+    """Of a take that has ended and is placed, by what has come so far; None where none of its packets has."""
+    rows = _between(take)
+    span = rows.aggregate(first=Min("number"), last=Max("number"))
+    if span["last"] is None:
         return None
-    come = rows.filter(number__lte=last).count()
     # those that are in chunks already may have been dropped
-    first = max(take.first_packet or 0, rows.order_by("number").values_list("number", flat=True).first() or 0)
-    return Ended(last, come == last - first + 1 and rows.filter(number__gt=last).exists())
+    complete = rows.count() == span["last"] - span["first"] + 1
+    after = Packet.objects.filter(stream=take.stream, number=span["last"] + 1).exists()
+    return Ended(span["last"], complete and after)
+
+
+def packets_of(take: Take) -> QuerySet[Packet]:
+    """All that is here of a take, as far as it is known where it begins and ends; none where it is not."""
+    rows = _between(take)
+    return rows if take.last_packet is None else rows.filter(number__lte=take.last_packet)
+
+
+def _between(take: Take) -> QuerySet[Packet]:
+    """What was gathered between a take's taps, and is no other's."""
+    if take.stream is None or take.first_packet is None:
+        return Packet.objects.none()
+    rows = Packet.objects.filter(stream=take.stream, number__gte=take.first_packet)
+    if take.ended_at is None:
+        return rows
+    after = Take.objects.filter(stream=take.stream, pk__gt=take.pk).aggregate(first=Min("first_packet"))["first"]
+    rows = rows.exclude(pk__in=_gathered_from(rows, take.stream, take.ended_at).values("pk"))
+    return rows if after is None else rows.filter(number__lt=after)
+
+
+def _gathered_from(rows: QuerySet[Packet], stream: Stream, at: dt.datetime) -> QuerySet[Packet]:
+    """Those that were gathered from an instant of the server's clock on."""
+    return rows.filter(gathered_s__gte=at.timestamp() - clock_of(stream)[0] - EARLY_S)
+
+
+def _after_others(take: Take, stream: Stream) -> int:
+    """The first number that no earlier take of this stream has."""
+    spans = Take.objects.filter(stream=stream, pk__lt=take.pk).values_list("first_packet", "last_packet")
+    ends = [first if last is None else last + 1 for first, last in spans if first is not None or last is not None]
+    return max((e for e in ends if e is not None), default=0)

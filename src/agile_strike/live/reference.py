@@ -8,10 +8,8 @@ from typing import Any
 import numpy as np
 
 from agile_strike.core.live.reference import Reference, quickest, reference
-from agile_strike.formats.packets import Packet
-from agile_strike.live.models import Stream, Take
-
-UNKNOWN_CLOCK_SD_S = 0.25  # of a hub that has not told how its clock stands
+from agile_strike.live.models import Take
+from agile_strike.live.placing import clock_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,14 +46,6 @@ class OnReference:
         return float(np.hypot(self.line.sd_s, self.clock_sd_s * self.line.rate))
 
 
-def clock_of(stream: Stream, packets: list[tuple[Packet, dt.datetime]]) -> tuple[float, float]:
-    """The server's clock minus the hub's, and its doubt, seconds: as the hub told it, else by the quickest packet."""
-    if stream.clock is not None:
-        return float(stream.clock[0]), float(stream.clock[1])
-    ways = [at.timestamp() - packet.hub_s for packet, at in packets]
-    return (min(ways), UNKNOWN_CLOCK_SD_S) if ways else (stream.began_at.timestamp(), UNKNOWN_CLOCK_SD_S)
-
-
 def on_reference(take: Take, come: Sequence[tuple[float, float]]) -> OnReference | None:
     """From packets: the hub's clock when each had come, and the take's bag clock after its last sample. The quickest
     that the take has kept are asked as well: those that came last may all have been held up."""
@@ -65,7 +55,7 @@ def on_reference(take: Take, come: Sequence[tuple[float, float]]) -> OnReference
     hub_s, bag_s = np.array([*kept, *come], np.float64).T
     speed = float(stream.opening["speed"])
     ways = [(float(hub_s[k]), float(bag_s[k])) for k in quickest(hub_s, bag_s, speed)]
-    return OnReference(reference(hub_s, bag_s, speed), ways, *clock_of(stream, []))
+    return OnReference(reference(hub_s, bag_s, speed), ways, *clock_of(stream))
 
 
 def at_reference(clock: dict[str, Any] | None, at: dt.datetime) -> float | None:

@@ -6,7 +6,7 @@ import secrets
 from dataclasses import dataclass
 
 from django.db import IntegrityError, transaction
-from django.db.models import Max
+from django.db.models import Q
 from django.utils import timezone
 
 from agile_strike.capture.basis import of_today
@@ -17,7 +17,8 @@ from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
 from agile_strike.intake.queue import ask_once
 from agile_strike.kit.models import Bag
-from agile_strike.live.models import Mark, Packet, Station, Stream, Take, new_key
+from agile_strike.live.models import Mark, Station, Stream, Take, new_key
+from agile_strike.live.placing import packets_of, placed
 from agile_strike.live.told import tell
 from agile_strike.people.models import Student
 from agile_strike.people.services import allow
@@ -25,11 +26,12 @@ from agile_strike.trials.services import plan_block
 
 TOKEN_BYTES = 24
 MOST_STATIONS = 40
-EARLIEST = dt.timedelta(minutes=2)  # a tablet that had no network tells what it began a while ago
+EARLIEST = dt.timedelta(hours=12)  # a tablet that had no network tells of the evening once it is back
 LATEST = dt.timedelta(seconds=30)
 UNKNOWN_RATE_HZ = 1.0  # until its first packet
 TASK = "evening"
 FASTEST = 20.0
+LAST_OF_ALL = dt.datetime.max.replace(tzinfo=dt.UTC)
 LAST_LANDS_S = 2.6  # after a set: its last strike is over, the student back in guard
 
 
@@ -147,15 +149,9 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime) -> 
     )
     recording.analysis = run
     recording.save(update_fields=["analysis"])
-    last = Packet.objects.filter(stream=stream).aggregate(last=Max("number"))["last"] if stream else None
+    # where it begins is found among what was gathered from now on: the hub may still have what was before
     take = Take.objects.create(
-        station=station,
-        session=session,
-        recording=recording,
-        key=key,
-        began_at=now,
-        stream=stream if last is not None else None,
-        first_packet=None if last is None else last + 1,
+        station=station, session=session, recording=recording, key=key, began_at=now, stream=stream
     )
     tell(gym.pk, station.pk, "take", take=take.pk)
     return take
@@ -163,9 +159,11 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime) -> 
 
 @transaction.atomic
 def end_take(gym: Gym, take_id: int, now: dt.datetime) -> Take:
-    """The student steps back: what runs ends, and the batch settles all of it."""
+    """The student steps back: what runs ends, and the batch settles all of it. A tap that comes so late that something
+    was begun after it ends nothing: the student was still there."""
     take = own_take(gym, take_id)
-    _end(take, now)
+    if not take.marks.filter(at__gt=now, sounded=True).exists():
+        _end(take, now)
     return take
 
 
@@ -177,8 +175,9 @@ def end_open(station: Station, now: dt.datetime) -> None:
 def _end(take: Take, now: dt.datetime) -> None:
     if take.ended_at is not None:
         return
-    for mark in take.marks.filter(until__isnull=True, kind__in=(Mark.Kind.SET, Mark.Kind.ROUND)):
-        _close(mark, now)
+    _end_running(take, now)
+    for open_one in take.marks.filter(until__isnull=True, kind=Mark.Kind.ROUND):
+        _close(open_one, now)
     take.ended_at = max(now, take.began_at)
     take.save(update_fields=["ended_at"])
     settle_soon(take)
@@ -236,8 +235,7 @@ def begin_set(gym: Gym, take_id: int, what: Which, when: When) -> Mark:
     if again is not None:
         return again
     at = max(when.checked(timezone.now()), take.began_at)
-    for open_one in take.marks.filter(kind=Mark.Kind.SET, until__isnull=True):
-        _close(open_one, at)
+    _end_running(take, at)
     planned = _which(gym, take, what)
     evening.begin(gym, planned.pk, at)
     planned.refresh_from_db()
@@ -281,23 +279,33 @@ def ask_stamps(gym: Gym, take_id: int, now: dt.datetime) -> Take:
 
 
 @transaction.atomic
-def end_set(gym: Gym, take_id: int, when: When) -> Take:
-    """The set that runs ends, and is settled. Where none runs nothing changes."""
+def end_set(gym: Gym, take_id: int, when: When, key: str = "") -> Take:
+    """The set of that key ends, or without one whichever runs; it is settled. A tap that comes late ends the set that
+    it was made for, as of its own instant, and no other. Where there is none nothing changes."""
     take = own_take(gym, take_id)
     at = when.checked(timezone.now())
-    running = list(take.marks.filter(kind=Mark.Kind.SET, until__isnull=True))
-    for mark in running:
-        _close(mark, at)
-    # what was still to be called is called no more, and a round ends with its set
-    take.marks.filter(kind=Mark.Kind.CUE, sounded=False, at__gt=at).delete()
-    for mark in take.marks.filter(kind=Mark.Kind.ROUND, until__gt=at):
-        mark.until = max(at, mark.at)
-        mark.save(update_fields=["until"])
-    if running:
+    sets = take.marks.filter(kind=Mark.Kind.SET)
+    ends = sets.filter(Q(until__isnull=True) | Q(until__gt=at), key=key) if key else sets.filter(until__isnull=True)
+    if ending := list(ends):
+        _end_running(take, at, ending)
         speed = float(take.stream.opening["speed"]) if take.stream else 1.0
         settle_soon(take, LAST_LANDS_S / speed)
         tell(gym.pk, take.station_id, "set", take=take.pk)
     return take
+
+
+def _end_running(take: Take, at: dt.datetime, ending: list[Mark] | None = None) -> None:
+    """Sets that run end, or those that are given; what they had still to call is called no more, and a round ends with
+    its set."""
+    if ending is None:
+        ending = list(take.marks.filter(kind=Mark.Kind.SET, until__isnull=True))
+    for mark in ending:
+        until = mark.until or LAST_OF_ALL
+        _close(mark, at)
+        take.marks.filter(kind=Mark.Kind.CUE, sounded=False, at__gt=at, at__lte=until).delete()
+        for round_ in take.marks.filter(kind=Mark.Kind.ROUND, at__gte=mark.at, at__lte=until, until__gt=at):
+            round_.until = max(at, round_.at)
+            round_.save(update_fields=["until"])
 
 
 @transaction.atomic
@@ -322,13 +330,14 @@ def call(gym: Gym, take_id: int, kind: str, value: str, when: When, until: dt.da
 def _close(mark: Mark, at: dt.datetime) -> None:
     mark.until = max(at, mark.at)
     mark.save(update_fields=["until"])
-    if mark.planned is not None and mark.planned.ended_at is None:
+    if mark.planned is not None:
         evening.end(mark.take.station.gym, mark.planned.pk, mark.until)
 
 
 @transaction.atomic
 def anew_on_stream(take: Take) -> None:
-    """A hub began a new stream under a take that is open."""
+    """A hub began a new stream under a take that is open. The station is locked first, as whoever steps up does."""
+    own_station(take.station.gym, take.station_id)
     now, gym = timezone.now(), take.station.gym
     if not take.recording.strikes.exists() and not take.recording.chunks.exists():
         Take.objects.filter(pk=take.pk, ended_at__isnull=True).update(
@@ -346,9 +355,9 @@ def anew_on_stream(take: Take) -> None:
 
 
 def forget(student: Student) -> None:
-    """Packets of a student's takes that are not settled: of who is erased nothing is kept."""
-    for take in Take.objects.filter(session__student=student, settled_at__isnull=True):
-        own = Packet.objects.filter(stream__station=take.station_id, received_at__gte=take.began_at)
-        if take.ended_at is not None:
-            own = own.filter(received_at__lte=take.ended_at)
-        own.delete()
+    """Packets of a student's takes that are not settled: of who is erased nothing is kept, and of others everything."""
+    for take in Take.objects.filter(session__student=student, settled_at__isnull=True).select_related(
+        "station", "stream"
+    ):
+        if placed(take):
+            packets_of(take).delete()

@@ -26,9 +26,9 @@ from agile_strike.intake.again import anew, raw
 from agile_strike.intake.queue import ask_names
 from agile_strike.intake.reading import save_chunks
 from agile_strike.kit.calibrations import seen, settings_of
-from agile_strike.live.models import Mark, Packet, Take
+from agile_strike.live.models import Mark, Take
 from agile_strike.live.of_set import mark_at
-from agile_strike.live.placing import ended, placed
+from agile_strike.live.placing import ended, packets_of, placed
 from agile_strike.live.reference import OnReference, on_reference
 from agile_strike.live.services import settle_soon
 from agile_strike.live.told import tell
@@ -128,9 +128,7 @@ def _come(take: Take) -> _Come:
         return out
     facts = opening_of(take.stream.opening).units
     upto = _chunked(take.recording)
-    rows = Packet.objects.filter(stream=take.stream, number__gte=max(take.first_packet, take.packed_packet))
-    if take.last_packet is not None:
-        rows = rows.filter(number__lte=take.last_packet)
+    rows = packets_of(take).filter(number__gte=take.packed_packet)
     for number, content in rows.order_by("number").values_list("number", "content").iterator(500):
         packet = decode(bytes(content))
         for place, part in packet.units.items():
@@ -277,7 +275,7 @@ def _close(take: Take) -> None:
             row.checksum = same  # else it was played before: this is an evening of its own, under the take's key
         row.save(update_fields=["open", "checksum"])
         if take.stream is not None and take.first_packet is not None and take.last_packet is not None:
-            Packet.objects.filter(stream=take.stream, number__range=(take.first_packet, take.last_packet)).delete()
+            packets_of(take).delete()
     else:
         row.removed_at = now  # nothing ever came
         row.save(update_fields=["open", "removed_at"])

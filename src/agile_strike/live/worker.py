@@ -9,10 +9,12 @@ import logging
 import time
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import dataclass, field
 from typing import Any
 
 import psycopg
 from django.db import InterfaceError, OperationalError, close_old_connections, connection
+from django.db.models import Exists, Max, OuterRef, Q
 from django.utils import timezone
 
 from agile_strike.core.errors import BadInput
@@ -22,7 +24,7 @@ from agile_strike.formats.packets import UnitFacts, decode, opening_of
 from agile_strike.live.line import HELD_S, Line, line_of
 from agile_strike.live.models import Mark, Packet, Station, Stream, Take
 from agile_strike.live.of_set import mark_at
-from agile_strike.live.placing import place, placed
+from agile_strike.live.placing import placed
 from agile_strike.live.services import anew_on_stream, settle_soon
 from agile_strike.live.told import PACKETS, tell
 from agile_strike.review.keep import keep_provisional
@@ -41,7 +43,10 @@ CLEAN_EVERY_S = 30.0
 CLOCK_EVERY_S = 1.0
 CLOCK_MOVED_S = 0.02  # on the reference clock: less changes nothing that anybody sees
 IDLE_KEPT = dt.timedelta(minutes=2)  # packets that no take holds
-SLACK = 150  # ids: of two commits at once, the one with the lower ids may be seen later
+LAST_KEPT = dt.timedelta(hours=12)  # the last of them
+SWEPT = dt.timedelta(minutes=1)  # after which a take that has ended is asked to be settled once more
+MISSED_S = 60.0  # that a packet may come after its neighbours and still be looked at at once
+BEHIND = 50  # packets before the latest, from which a stream is looked at that was not before
 FIRST_LEARN = 6  # strikes: the student's units can then be tied to the bag's
 CHUNK_PACKETS = 200
 SILENT_S = 1.5  # without a sample, of a unit whose hub goes on sending
@@ -49,11 +54,38 @@ SILENT_S = 1.5  # without a sample, of a unit whose hub goes on sending
 log = logging.getLogger(__name__)
 
 
+@dataclass(slots=True)
+class Cursor:
+    """Which packets of a stream have been looked at: all below `floor`, and some beyond it."""
+
+    floor: int
+    seen: set[int] = field(default_factory=set)
+    waits_since: float | None = None  #: for the packet at the floor, while later ones are there
+
+    def is_new(self, number: int) -> bool:
+        new = number not in self.seen
+        self.seen.add(number)
+        return new
+
+    def go_on(self, now: float) -> None:
+        """Up to the first that is missing, or beyond it once it has been waited for long enough."""
+        before = self.floor
+        if self.waits_since is not None and now - self.waits_since > MISSED_S and self.seen:
+            self.floor = min(self.seen)
+        while self.floor in self.seen:
+            self.seen.remove(self.floor)
+            self.floor += 1
+        if self.floor != before or not self.seen:
+            self.waits_since = None
+        if self.seen and self.waits_since is None:
+            self.waits_since = now
+
+
 class Worker:
     def __init__(self) -> None:
         self.lines: dict[int, Line] = {}  #: by take
-        self._seen: dict[int, None] = {}  #: ids of packets, in order
-        self._last = 0
+        self._cursors: dict[int, Cursor] = {}  #: by stream
+        self._watched: set[int] = set()  #: the latest stream of each station
         self._listens: psycopg.Connection[Any] | None = None
         self._kit_at = self._takes_at = -1e9
         self._open: dict[int, Take] = {}
@@ -69,7 +101,9 @@ class Worker:
             try:
                 self.wait()
                 self.step()
-            except (OperationalError, InterfaceError, psycopg.OperationalError):
+            except (OperationalError, InterfaceError, psycopg.OperationalError) as error:
+                if isinstance(error.__cause__, psycopg.errors.DeadlockDetected):
+                    continue  # one of two had to give way: what it was about is looked at again
                 log.warning("the database is away; the live worker waits for it")
                 self._forget()
                 time.sleep(0.5)
@@ -91,10 +125,9 @@ class Worker:
             self._listens.close()
         self._listens = None
         self.lines.clear()
-        self._seen.clear()
+        self._cursors.clear()
         self._takes_at = -1e9
         self._stood = []
-        self._last = 0
         close_old_connections()
 
     def step(self) -> None:
@@ -103,7 +136,7 @@ class Worker:
         more = True
         while more:
             takes = self._takes()
-            self._take_in(takes, self._new_ids())
+            self._take_in(takes, self._new())
             for key, line in list(self.lines.items()):
                 with self._alone(key):
                     self._measure(line)
@@ -132,6 +165,10 @@ class Worker:
         if now - self._takes_at < TAKES_EVERY_S:
             return self._open
         self._takes_at = now
+        latest = (
+            Stream.objects.filter(station__revoked_at__isnull=True).order_by("station_id", "-id").distinct("station_id")
+        )
+        self._watched = set(latest.values_list("pk", flat=True))
         standing = Take.objects.filter(ended_at__isnull=True)
         stood = list(standing.order_by("pk").values_list("pk", "stream", "first_packet", "settled_s"))
         if stood != self._stood:
@@ -160,42 +197,49 @@ class Worker:
             self._units[stream_id] = opening_of(self._streams[stream_id].opening).units
         return self._units[stream_id]
 
-    def _new_ids(self) -> list[int]:
-        """Packets that have not been looked at."""
-        if not self._last:
-            self._last = Packet.objects.order_by("-id").values_list("id", flat=True).first() or 0
-        rows = Packet.objects.filter(id__gt=self._last - SLACK).order_by("id").values_list("id", flat=True)
-        new = [key for key in rows if key not in self._seen]
-        self._seen |= dict.fromkeys(new)
-        self._last = max([self._last, *new])
-        while len(self._seen) > 4 * SLACK:
-            self._seen.pop(next(iter(self._seen)))
+    def _new(self) -> list[int]:
+        """Ids of packets that have not been looked at, by streams. Two web processes commit in whatever order: the
+        numbers of each stream tell what is new, and no id does."""
+        keys = self._watched | {t.stream_id for t in self._open.values() if t.stream_id is not None}
+        for key in keys - self._cursors.keys():
+            last = Packet.objects.filter(stream=key).aggregate(last=Max("number"))["last"]
+            self._cursors[key] = Cursor(0 if last is None else max(0, last - BEHIND))
+        wanted = Q()
+        for key in keys:
+            wanted |= Q(stream=key, number__gte=self._cursors[key].floor)
+        if not keys:
+            return []
+        rows = Packet.objects.filter(wanted).order_by("stream", "number").values_list("pk", "stream_id", "number")
+        new = [pk for pk, stream, number in rows if self._cursors[stream].is_new(number)]
+        now = time.monotonic()
+        for key in keys:
+            self._cursors[key].go_on(now)
         return new
 
     def _take_in(self, takes: dict[int, Take], new: list[int]) -> None:
         if not new:
             return
         by_station = {t.station_id: t for t in takes.values()}
-        rows = Packet.objects.filter(id__in=new).order_by("id")
-        for stream_id, number, content, at in rows.values_list("stream_id", "number", "content", "received_at"):
-            packet = decode(bytes(content))
+        rows = Packet.objects.filter(id__in=new).order_by("stream", "number")
+        for stream_id, number, content in rows.values_list("stream_id", "number", "content"):
             facts = self._facts(stream_id)
             stream = self._streams[stream_id]
-            self._note_kit(stream.station_id, packet, facts)
             take = by_station.get(stream.station_id)
-            if take is None or take.pk not in self.lines:
-                continue
-            if take.stream_id is not None and take.stream_id != stream_id:
-                if stream_id > take.stream_id:
-                    self._another_stream(take)
-                    del by_station[stream.station_id]
-                continue
-            if take.first_packet is None and not place(take, stream, packet, at):
-                continue
-            assert take.first_packet is not None
-            if number >= take.first_packet:
-                self.lines[take.pk].take = take
-                self.lines[take.pk].take_in(packet, facts)
+            with self._alone(0 if take is None else take.pk):
+                packet = decode(bytes(content))
+                self._note_kit(stream.station_id, packet, facts)
+                if take is None or take.pk not in self.lines:
+                    continue
+                if take.stream_id is not None and take.stream_id != stream_id:
+                    if stream_id > take.stream_id:
+                        self._another_stream(take)
+                        del by_station[stream.station_id]
+                elif take.first_packet is None:
+                    if placed(take):  # with all that has come of it
+                        self.lines[take.pk] = self._again(take)
+                elif number >= take.first_packet:
+                    self.lines[take.pk].take = take
+                    self.lines[take.pk].take_in(packet, facts)
 
     def _another_stream(self, take: Take) -> None:
         """The hub began anew, with nothing left of what it had: who has not struck yet goes on with it, who has goes on
@@ -217,12 +261,13 @@ class Worker:
         since = timezone.now() - dt.timedelta(seconds=HELD_S)
         first = rows.order_by("number").first()
         recent = list(rows.filter(received_at__gte=since).order_by("number"))
+        if recent:
+            self._cursors[take.stream.pk] = Cursor(recent[0].number, {r.number for r in recent})
         if first is not None and "bag" not in line.firsts:
             recent = [first, *(r for r in recent if r.pk != first.pk)]
         facts = self._facts(take.stream.pk)
         for row in recent:
             line.take_in(decode(bytes(row.content)), facts)
-            self._seen[row.pk] = None
         own = Strike.objects.filter(recording=take.recording).order_by("-contact_s")
         known = list(own.values_list("contact_s", flat=True)[:20])
         line.judged.extend(known)
@@ -336,14 +381,16 @@ def told(row: Strike, found: Found, whole: bool) -> dict[str, Any]:
 
 
 def clean(now: dt.datetime) -> None:
-    """Packets that no take holds, nor will: a class talks between sets, and nobody asked to keep that."""
-    idle = Packet.objects.filter(received_at__lt=now - IDLE_KEPT)
-    held = Take.objects.filter(settled_at__isnull=True, stream__isnull=False).values_list(
-        "stream_id", "first_packet", "last_packet"
-    )
-    for stream, first, last in held:
-        if first is not None:
-            idle = idle.exclude(stream_id=stream, number__gte=first, number__lte=last if last is not None else 2**62)
+    """Packets that no take holds, nor will: a class talks between sets, and nobody asked to keep that. The last of each
+    stream stays for a while: with it the next student's first packet is known to be that. A take that was left without
+    a job is settled all the same."""
+    later = Packet.objects.filter(stream=OuterRef("stream"), number__gt=OuterRef("number"))
+    idle = Packet.objects.filter(Exists(later) | Q(received_at__lt=now - LAST_KEPT), received_at__lt=now - IDLE_KEPT)
+    held = Take.objects.filter(settled_at__isnull=True, first_packet__isnull=False)
+    for stream, first in held.values_list("stream_id", "first_packet"):
+        idle = idle.exclude(stream_id=stream, number__gte=first)
     # a station where a take waits for its first packet keeps what has come
     waiting = Take.objects.filter(settled_at__isnull=True, first_packet__isnull=True).values("station_id")
     idle.exclude(stream__station_id__in=waiting).delete()
+    for take in Take.objects.filter(settled_at__isnull=True, ended_at__lt=now - SWEPT):
+        settle_soon(take, SWEPT.total_seconds())

@@ -2005,7 +2005,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** End Take */
+        /**
+         * End Take
+         * @description The student steps back: at the tap's instant, however late it comes.
+         */
         post: operations["agile_strike_live_api_end_take"];
         delete?: never;
         options?: never;
@@ -5236,6 +5239,29 @@ export interface components {
             before: string;
             /** Figures */
             figures: string;
+        };
+        /** SetEndIn */
+        SetEndIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Doubt Ms
+             * @default 0
+             */
+            doubt_ms: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
         };
         /** SetOut */
         SetOut: {
@@ -10501,7 +10527,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WhenIn"] | null;
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -10604,7 +10634,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WhenIn"];
+                "application/json": components["schemas"]["SetEndIn"];
             };
         };
         responses: {

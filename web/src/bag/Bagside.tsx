@@ -8,7 +8,7 @@ import { now, stamped } from "./clock";
 import { useFigure } from "./figure";
 import { Head } from "./Head";
 import { counted, lastSet, running } from "./marks";
-import { tap, useWaiting } from "./outbox";
+import { tap, useWaiting, waitingSet } from "./outbox";
 import { Remarks } from "./Remarks";
 import { LiveStrip } from "./LiveStrip";
 import { RoundRunning, SetRunning } from "./SetRunning";
@@ -66,7 +66,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
   const end = () => {
     const when = stamped();
     setTapped("end");
-    tap({ what: "end", take: take.id, body: when }, failed);
+    tap({ what: "end", take: take.id, body: { ...when, mark: waitingSet(take.id) ?? open?.key ?? "" } }, failed);
   };
   const runs = held ? held === "begin" : !!open;
   const asks = !runs ? "Begin set" : open?.code === "called" ? "End round" : "End set";
@@ -77,7 +77,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
     else if (next) begin(next);
   };
   const finish = () => {
-    tap({ what: "finish", take: take.id }, failed);
+    tap({ what: "finish", take: take.id, body: stamped() }, failed);
     void navigate(`/evenings/${take.evening_id}`);
   };
   useKeys({ " ": main, "?": () => setKeysShown(true), x: saying.notAStrike, u: saying.undo, f: figure.next, ...Object.fromEntries(saying.words.slice(0, 9).map((w, k) => [String(k + 1), () => saying.remark(w)])) });

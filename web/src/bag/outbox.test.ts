@@ -2,7 +2,7 @@ import { beforeEach, expect, test, vi } from "vitest";
 import type { Tap } from "./outbox";
 
 const begin: Tap = { what: "begin", take: 3, body: { at: "2026-11-28T18:00:00Z", doubt_ms: 2, key: "a", planned_id: 7 } };
-const end: Tap = { what: "end", take: 3, body: { at: "2026-11-28T18:02:00Z", doubt_ms: 2, key: "b" } };
+const end: Tap = { what: "end", take: 3, body: { at: "2026-11-28T18:02:00Z", doubt_ms: 2, key: "b", mark: "a" } };
 const kept = new Map<string, string>();
 let asked: string[];
 
@@ -46,6 +46,28 @@ test("taps that wait outlive the page, and go in their order once the server is 
   await vi.advanceTimersByTimeAsync(2500);
   expect(asked.slice(0, 2)).toEqual(["/api/takes/3/sets a", "/api/takes/3/sets/end b"]);
   expect(kept.get("taps")).toBe("[]");
+});
+
+test("an end that is tapped while its beginning waits is that set's", async () => {
+  server(null);
+  const { tap, waitingSet } = await loaded();
+  expect(waitingSet(3)).toBeUndefined();
+  tap(begin);
+  expect([waitingSet(3), waitingSet(4)]).toEqual(["a", undefined]);
+});
+
+test("a remark waits like any tap, and says when it has arrived", async () => {
+  const remark: Tap = { what: "remark", take: 3, strike: 9, body: { what: "dipped", on: true } };
+  const done = vi.fn();
+  server(null);
+  (await loaded()).tap(remark, undefined, done);
+  await vi.advanceTimersByTimeAsync(2500);
+  expect([JSON.parse(kept.get("taps")!), done.mock.calls.length]).toEqual([[remark], 0]);
+  server(200);
+  (await loaded()).tap(remark, undefined, done);
+  await vi.advanceTimersByTimeAsync(2500);
+  expect([kept.get("taps"), done.mock.calls.length]).toEqual(["[]", 1]);
+  expect(asked[0]).toContain("/api/strikes/9/remarks");
 });
 
 test("what the server refuses is told and waits no longer", async () => {

@@ -4,16 +4,19 @@ import { client, Refused, unwrap, type Schemas } from "../api/client";
 /** A tap that the server has not had yet. It carries its own instant and key: told late or twice, it counts right. */
 export type Tap =
   | { what: "begin"; take: number; body: Schemas["BeginIn"] }
-  | { what: "end"; take: number; body: Schemas["WhenIn"] }
-  | { what: "finish"; take: number }
+  | { what: "end"; take: number; body: Schemas["SetEndIn"] }
+  | { what: "finish"; take: number; body: Schemas["WhenIn"] }
+  | { what: "remark"; take: number; strike: number; body: Schemas["RemarkIn"] }
   | { what: "sounded"; take: number; body: Schemas["SoundedIn"] };
 
 type Failed = (error: Refused) => void;
+type Done = () => void;
 
 const AGAIN_MS = 1000;
 const KEPT = "taps"; // on the tablet, so that a page that is closed or reloaded loses none
 const watchers = new Set<() => void>();
 const failing = new WeakMap<Tap, Failed>();
+const doing = new WeakMap<Tap, Done>();
 let queue: Tap[] = kept();
 let working = false;
 let refused: Refused | null = null; // of a tap whose page is gone
@@ -45,7 +48,9 @@ async function send(tap: Tap): Promise<unknown> {
     case "end":
       return unwrap(await client.POST("/api/takes/{take_id}/sets/end", { params, body: tap.body }));
     case "finish":
-      return unwrap(await client.POST("/api/takes/{take_id}/end", { params }));
+      return unwrap(await client.POST("/api/takes/{take_id}/end", { params, body: tap.body }));
+    case "remark":
+      return unwrap(await client.POST("/api/strikes/{strike_id}/remarks", { params: { path: { strike_id: tap.strike } }, body: tap.body }));
     case "sounded":
       return unwrap(await client.POST("/api/takes/{take_id}/sounded", { params, body: tap.body }));
   }
@@ -59,6 +64,7 @@ async function work() {
     try {
       await send(one);
       now(queue.slice(1));
+      doing.get(one)?.();
     } catch (error) {
       if (error instanceof Refused && error.status >= 400 && error.status < 500 && error.status !== 401) {
         now(queue.slice(1));
@@ -75,8 +81,9 @@ function unheard(error: Refused) {
 }
 
 /** Do it, in order, however long the server is away. */
-export function tap(one: Tap, failed?: Failed) {
+export function tap(one: Tap, failed?: Failed, done?: Done) {
   if (failed) failing.set(one, failed);
+  if (done) doing.set(one, done);
   now([...queue, one]);
   void work();
 }
@@ -84,6 +91,11 @@ export function tap(one: Tap, failed?: Failed) {
 function subscribe(watch: () => void) {
   watchers.add(watch);
   return () => watchers.delete(watch);
+}
+
+/** Key of the set whose beginning still waits, at a take: an end that is tapped now is its. */
+export function waitingSet(take: number): string | undefined {
+  return queue.flatMap((t) => (t.what === "begin" && t.take === take ? [t.body.key] : [])).at(-1);
 }
 
 /** Taps that wait for the server. */

@@ -4,6 +4,7 @@ import { useRegistry } from "../api/queries";
 import { client, unwrap } from "../api/client";
 import { say } from "../ui/toast";
 import { lastSet, running } from "./marks";
+import { tap } from "./outbox";
 import type { Struck, Take } from "./take";
 
 /** What the coach says of the last strike, by touch or key; each can be taken back. */
@@ -54,9 +55,15 @@ export function useSaying(take: Take, strike: Struck | undefined): Saying {
     if (!strike) return;
     const on = !strike.remarks.includes(what);
     show(strike.strike, (s) => ({ remarks: on ? [...s.remarks, what] : s.remarks.filter((w) => w !== what) }));
-    const send = (now: boolean) => doing(async () => unwrap(await client.POST("/api/strikes/{strike_id}/remarks", { params: { path: { strike_id: strike.strike } }, body: { what, on: now } })));
-    void send(on);
-    back.current = () => void send(!on);
+    const send = (now: boolean) => {
+      setProblem(null);
+      tap({ what: "remark", take: take.id, strike: strike.strike, body: { what, on: now } }, setProblem, () => void queries.invalidateQueries({ queryKey: key }));
+    };
+    send(on);
+    back.current = () => {
+      show(strike.strike, (s) => ({ remarks: on ? s.remarks.filter((w) => w !== what) : [...s.remarks, what] }));
+      send(!on);
+    };
     if (on) say({ text: `“${what}” on strike ${strike.number}.`, back: () => back.current() });
   };
   const exclude = (reason: string) => {
