@@ -27,7 +27,7 @@ from agile_strike.hub.run import Hub
 from agile_strike.hub.sources import Replay
 from agile_strike.hub.spool import Spool
 from agile_strike.hub.student import SimulatedStudent
-from agile_strike.live import services
+from agile_strike.live import gateway, services
 from agile_strike.live.models import Packet as Row
 from agile_strike.live.models import Stream
 
@@ -115,6 +115,19 @@ def test_only_a_stations_own_token_opens_the_door_and_none_after_it_is_revoked(d
     with pytest.raises(Refused, match="401"):
         post(door.url, evening.token, OPENING, [packet(0)])
     assert numbers() == []
+
+
+def test_a_second_hub_with_the_same_token_waits_while_the_first_sends(door: Door, evening: Evening) -> None:
+    post(door.url, evening.token, OPENING, [packet(0)])
+    other = Opening(stream="another-hub-of-it", units=OPENING.units)
+    with pytest.raises(Refused, match="409"):
+        post(door.url, evening.token, other, [packet(0)])
+    with talk(door, evening.token) as line:
+        line.send(cbor2.dumps({"open": other.said()}))
+        with pytest.raises(ConnectionClosed, match="4409"):
+            list(line)
+    Row.objects.update(received_at=evening.now - gateway.SENDS)  # the first one has gone
+    assert post(door.url, evening.token, other, [packet(0)])["ack"] == [0]
 
 
 def short(seconds: float) -> CoreRecording:

@@ -1,7 +1,9 @@
 """Whose a strike is, and which set's a tap: by when it was gathered and tapped, whatever comes late, twice or askew."""
 
 import datetime as dt
+import errno
 import time
+from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -12,13 +14,16 @@ from live_makers import evening as evening  # the fixture
 
 from agile_strike.core.errors import BadInput
 from agile_strike.core.sets.calls import Round
-from agile_strike.formats.packets import BadPacket, Opening, Packet, Part, UnitFacts, decode
+from agile_strike.evening.models import PlannedSet
+from agile_strike.evening.services import plan
+from agile_strike.formats.packets import BadPacket, Opening, Packet, Part, UnitFacts, decode, encode
 from agile_strike.gym.models import Gym
+from agile_strike.hub.port import Port
 from agile_strike.hub.run import Hub
 from agile_strike.hub.spool import Spool
 from agile_strike.hub.student import SimulatedStudent
 from agile_strike.live import landing, rounds, services
-from agile_strike.live.models import Mark, Take
+from agile_strike.live.models import Mark, Stream, Take
 from agile_strike.live.models import Packet as Row
 from agile_strike.live.placing import packets_of, placed
 from agile_strike.live.plausible import Numbers
@@ -150,13 +155,15 @@ def test_a_late_end_ends_its_own_set_and_no_other(evening: Evening) -> None:
 
 def test_a_round_that_is_begun_twice_is_one_and_another_ends_it(evening: Evening) -> None:
     take = evening.step_up()
-    plan = Round(length_s=30.0, calls=("1", "2"), order="random", gap_s=2.0, last_gap_s=2.0, body_share=0.0, rush=True)
-    again = [rounds.begin_round(evening.gym, take.pk, plan, evening.when("round-1")).pk for _ in range(2)]
+    called = Round(
+        length_s=30.0, calls=("1", "2"), order="random", gap_s=2.0, last_gap_s=2.0, body_share=0.0, rush=True
+    )
+    again = [rounds.begin_round(evening.gym, take.pk, called, evening.when("round-1")).pk for _ in range(2)]
     cues = Mark.objects.filter(kind="cue").count()
     assert again[0] == again[1]
     assert Mark.objects.filter(kind="round").count() == 2  # itself, and its rush
     evening.now_s += 10.0
-    rounds.begin_round(evening.gym, take.pk, plan, evening.when("round-2"))
+    rounds.begin_round(evening.gym, take.pk, called, evening.when("round-2"))
     left = list(Mark.objects.filter(kind="cue").order_by("at").values_list("at", flat=True))
     assert cues <= len(left) + 3 <= 2 * cues  # a cue or three had been due
     assert all((b - a).total_seconds() > 0.5 for a, b in pairwise(left))
@@ -244,8 +251,81 @@ def test_a_hubs_clock_goes_on_whoever_sets_the_walls(tmp_path: Path, monkeypatch
 
 def test_a_set_that_is_ended_by_the_next_keeps_no_cue_of_its_own(evening: Evening) -> None:
     take = evening.step_up()
-    plan = Round(length_s=60.0, calls=("1",), order="fixed", gap_s=3.0, last_gap_s=3.0, body_share=0.0, rush=False)
-    rounds.begin_round(evening.gym, take.pk, plan, evening.when("round-1"))
+    called = Round(length_s=60.0, calls=("1",), order="fixed", gap_s=3.0, last_gap_s=3.0, body_share=0.0, rush=False)
+    rounds.begin_round(evening.gym, take.pk, called, evening.when("round-1"))
     evening.now_s += 2.0
     services.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), evening.when("set-2"))
     assert not Mark.objects.filter(kind="cue").exists()
+
+
+def test_a_planned_set_that_nobody_struck_in_is_to_come_until_it_is_thrown(evening: Evening) -> None:
+    """Begun and ended thrice before the hub sends; what was struck in one of them arrives later."""
+    take = evening.step_up()
+    ramp = [plan(evening.gym, take.session_id, replace(STRAIGHT, strikes=n)) for n in (3, 3)]
+    for one in ramp:
+        services.begin_set(evening.gym, take.pk, Which(planned_id=one.pk), evening.when(f"set-{one.pk}"))
+        evening.now_s += 2.0
+        services.end_set(evening.gym, take.pk, evening.when())
+    settle(take.pk)
+    assert list(PlannedSet.objects.values_list("began_at", "ended_at")) == [(None, None)] * 2
+    services.begin_set(evening.gym, take.pk, Which(planned_id=ramp[0].pk), evening.when("again"))
+    evening.source.told({"set": {"key": "again", "code": "rear-straight", "limb": "right_hand", "strikes": 3}})
+    evening.land(evening.gather(evening.now_s + 14.0))
+    services.end_set(evening.gym, take.pk, evening.when(), "again")
+    Worker().step()
+    evening.land(evening.gather(evening.now_s + 3.0))
+    settle(take.pk)
+    begun = dict(PlannedSet.objects.values_list("pk", "began_at"))
+    assert begun[ramp[0].pk] == Mark.objects.get(key="again").at
+    assert begun[ramp[1].pk] is None
+
+
+def test_a_hubs_clock_that_can_not_be_is_not_believed_and_an_old_one_gives_way(evening: Evening) -> None:
+    def told(number: int, hub_s: float, offset_s: float, doubt_s: float) -> list[float]:
+        packet = Packet(number=number, hub_s=hub_s, clock=(offset_s, doubt_s))
+        landing.commit([landing.Come(evening.stream.pk, evening.station.pk, packet, encode(packet), evening.now)])
+        return list(Stream.objects.get(pk=evening.stream.pk).clock or ())
+
+    zero = evening.began.timestamp()
+    Stream.objects.update(clock=None)
+    assert told(0, 0.0, zero, 0.003) == [zero, 0.003, 0.0]
+    evening.now_s = 10.0
+    assert told(1, 10.0, zero + 0.01, 0.02) == [zero, 0.003, 0.0]  # it knows less, and says nothing else
+    assert told(2, 10.0, zero + 3600.0, 0.001) == [zero, 0.003, 0.0]  # gathered in an hour
+    evening.now_s = 3600.0
+    assert told(3, 3600.0, zero + 0.1, 0.02) == [zero + 0.1, 0.02, 3600.0]  # by now the first may be off by more
+    assert told(4, 3601.0, zero - 5.0, 0.05) == [zero - 5.0, 0.05, 3601.0]  # it was set
+
+
+def test_a_full_disk_holds_gathering_and_ends_no_hub(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    said: list[str] = []
+    hub = Hub(SimulatedStudent(worn=()), Spool(tmp_path), "http://127.0.0.1:1", "", say=said.append)
+    packet = Packet(number=0, hub_s=1.0)
+    full = {"disk": True}
+    write = Path.write_bytes
+
+    def written(path: Path, content: bytes) -> int:
+        if full["disk"]:
+            raise OSError(errno.ENOSPC, "No space left on device")
+        return write(path, content)
+
+    monkeypatch.setattr(Path, "write_bytes", written)
+    assert [hub._kept(packet, {}) for _ in range(3)] == [False] * 3
+    assert hub.spool.place.next == 0
+    full["disk"] = False
+    assert hub._kept(packet, {"bag": 40})
+    assert (hub.spool.place.next, hub.spool.place.sent) == (1, {"bag": 40})
+    assert [("gathering waits" in s, "goes on" in s) for s in said] == [(True, False), (False, True)]
+    hub.spool.close()
+
+
+def test_a_garbled_number_on_a_serial_line_is_dropped_and_a_long_gap_parts_packets() -> None:
+    port = Port()
+    numbers = [*range(100), 9_000_000_000, *range(100, 200), 7, *range(200, 300), *range(500_000, 500_100)]
+    lines = ["unit,bag,1000", *(f"bag,{n},0,0,9.8,0,0,0" for n in numbers), "end"]
+    port.read(lines)
+    parts = []
+    while not port.ended({}):
+        parts.append(port.due(0.0, {}).get("bag"))
+    assert [(p.first, p.count) for p in parts if p] == [(0, 300), (500_000, 100)]
+    assert port.bad_lines == 2

@@ -20,7 +20,12 @@ from agile_strike.formats.packets import MOST_RATE_HZ, Part, UnitFacts
 
 BAUD = 2_000_000
 WAIT_S = 5.0  # for the lines that name the units
+GAP_S = 1.0  # that a packet bridges with samples that never came
+BELIEVED = 20  # samples one after the other: a number that jumps is meant
 MOVED = {6: "motion", 2: "sole"}  # numbers in a sample
+
+
+_Row = tuple[int, list[float]]
 
 
 @dataclass(slots=True)
@@ -30,7 +35,8 @@ class Port:
     speed: float = 1.0
     units: dict[str, UnitFacts] = field(default_factory=dict)
     bad_lines: int = 0
-    _rows: dict[str, list[tuple[int, list[float]]]] = field(default_factory=lambda: defaultdict(list))
+    _next: dict[str, int] = field(default_factory=dict)  #: number of the sample that comes next, by place
+    _rows: dict[str, list[_Row]] = field(default_factory=lambda: defaultdict(list))
     _lock: threading.Lock = field(default_factory=threading.Lock)
     _named: threading.Event = field(default_factory=threading.Event)
     _closed: bool = False
@@ -62,15 +68,48 @@ class Port:
             rows, self._rows = self._rows, defaultdict(list)
         out = {}
         for place, samples in rows.items():
-            first, last = min(n for n, _ in samples), max(n for n, _ in samples)
-            values = np.full((last - first + 1, len(samples[0][1])), np.nan, np.float32)
-            for n, numbers in samples:
+            taken, rest = self._in_one_piece(place, samples)
+            if rest:
+                with self._lock:
+                    self._rows[place] = rest + self._rows[place]
+            if not taken:
+                continue
+            first, last = min(n for n, _ in taken), max(n for n, _ in taken)
+            values = np.full((last - first + 1, len(taken[0][1])), np.nan, np.float32)
+            for n, numbers in taken:
                 values[n - first] = numbers
             sole = values.shape[1] == 2
             out[place] = (
                 Part(first=first, sole=values) if sole else Part(first=first, accel=values[:, :3], gyro=values[:, 3:])
             )
         return out
+
+    def _in_one_piece(self, place: str, samples: list[_Row]) -> tuple[list[_Row], list[_Row]]:
+        """Those that follow each other without a long gap, and what comes after one, for the next packet. A number out
+        of line is a garbled one, and dropped, unless as many follow on it as no noise would make."""
+        most = int(GAP_S * self.units[place].rate_hz)
+        taken: list[_Row] = []
+        odd: list[_Row] = []
+        for k, row in enumerate(samples):
+            number, expected = row[0], self._next.get(place)
+            if expected is not None and 0 <= number - expected <= most:
+                taken.append(row)
+                self._next[place] = number + 1
+                self.bad_lines += len(odd)
+                odd = []
+                continue
+            if odd and number != odd[-1][0] + 1:
+                self.bad_lines += len(odd)
+                odd = []
+            odd.append(row)
+            if len(odd) >= BELIEVED:  # the unit was away for long, or it was the one before that was garbled
+                self._next[place] = odd[0][0]
+                return taken, odd + samples[k + 1 :]
+        if self._closed and odd:  # nothing more comes that would tell
+            known = place in self._next
+            self.bad_lines += len(odd) if known else 0
+            return taken or ([] if known else odd), []
+        return taken, odd
 
     def ended(self, sent: dict[str, int]) -> bool:
         return self._closed and not self._rows

@@ -26,11 +26,13 @@ from agile_strike.hub.spool import Spool
 TICK_S = 0.06  # a packet: short beside what an eye notices, long beside what a packet costs
 WELCOME_S = 10.0
 AGAIN_S = 1.0  # without an answer
+FULL_S = 0.5  # between tries to write to a full disk
 TRY_S = (0.2, 0.5, 1.0, 2.0)  # between tries to reach the server
 MOST_ON_THE_WAY = 200  # packets without an answer: further ones wait in the spool
 BATTERY_EVERY = 250  # packets
 TRIES_BEFORE_POST = 3
 REFUSES = (401, 403)
+TAKEN = 4409  # a WebSocket's close code, by docs/gateway.md
 
 
 @dataclass(slots=True)
@@ -45,6 +47,8 @@ class Hub:
     _clock: tuple[float, float] | None = None  #: the server's minus ours, and half the way there and back
     _news: asyncio.Event = field(default_factory=asyncio.Event)
     _ended: bool = False
+    _full: bool = False
+    _taken: bool = False
     _zero_s: float = 0.0  #: of the machine's steady clock, where the hub's own began
 
     @property
@@ -87,11 +91,26 @@ class Hub:
                     battery_pct=dict.fromkeys(parts, max(5.0, self.battery_pct - at_s / 360.0)) if tells else {},
                     clock=self._clock if tells or number < 5 else None,
                 )
-                self.spool.put(encode(packet), sent, packet.hub_s)
+                while not self._kept(packet, sent):  # what units measure meanwhile is gathered once there is room
+                    await asyncio.sleep(FULL_S)
                 self._news.set()
             await asyncio.sleep(TICK_S)
         self._ended = True
         self._news.set()
+
+    def _kept(self, packet: Packet, sent: dict[str, int]) -> bool:
+        """Whether the disk took it. A full one ends nothing: what is on it goes on being sent, and makes room."""
+        try:
+            self.spool.put(encode(packet), sent, packet.hub_s)
+        except OSError as error:
+            if not self._full:
+                self.say(f"{self.spool.folder}: gathering waits ({error.strerror}). Make room on this disk.")
+            self._full = True
+            return False
+        if self._full:
+            self.say("There is room again: gathering goes on.")
+        self._full = False
+        return True
 
     # --- sending
 
@@ -106,11 +125,20 @@ class Hub:
             except InvalidStatus as error:
                 self._given_up(error.response.status_code)
                 tries += 1
-            except (OSError, ConnectionClosed, InvalidHandshake, TimeoutError):
+            except (OSError, ConnectionClosed, InvalidHandshake, TimeoutError) as error:
+                if isinstance(error, ConnectionClosed) and error.rcvd is not None and error.rcvd.code == TAKEN:
+                    self._wait_for_the_other()
                 tries += 1
             await asyncio.sleep(TRY_S[min(tries, len(TRY_S)) - 1] if tries else 0.0)
 
+    def _wait_for_the_other(self) -> None:
+        if not self._taken:
+            self.say("Another hub sends for this station: this one gathers, and sends once that one has ended.")
+        self._taken = True
+
     def _given_up(self, status: int) -> None:
+        if status == 409:
+            self._wait_for_the_other()
         if status in REFUSES:
             raise BadInput("The server knows no such station token. Make a new one under Kit, and give it to the hub.")
 
@@ -125,6 +153,7 @@ class Hub:
             await socket.send(cbor2.dumps({"open": self._opening().said()}))
             async with asyncio.timeout(WELCOME_S):
                 self._heard(cbor2.loads(await socket.recv(decode=False)), began)
+            self._taken = False
             way = _OnTheWay(self.faults)
             hear = asyncio.create_task(self._hear(socket, way))
             try:

@@ -5,6 +5,7 @@ Both speak CBOR, show a station's token, and are answered once what they sent is
 
 import asyncio
 import contextlib
+import datetime as dt
 import json
 import logging
 import time
@@ -20,7 +21,7 @@ from agile_strike.formats.packets import LARGEST_BYTES, BadPacket, Opening, numb
 from agile_strike.live.asked import asked_of
 from agile_strike.live.events import fan
 from agile_strike.live.landing import Come, Landing
-from agile_strike.live.models import Station, Stream
+from agile_strike.live.models import Packet, Station, Stream
 from agile_strike.live.plausible import Numbers
 from agile_strike.live.services import station_of
 
@@ -29,7 +30,8 @@ LARGEST_POST = 8_000_000
 HOLD_S = 1.0  # that a hub waits when the server is behind
 ASK_EVERY_S = 2.0  # that a hub is told what is being done, if nothing seems to have changed
 QUIET = ("kit", "strike", "settled")  # events that change nothing of what is being done
-REFUSED, AWAY, BAD = 4401, 4503, 4422  # why a WebSocket was closed
+REFUSED, AWAY, BAD, TAKEN = 4401, 4503, 4422, 4409  # why a WebSocket was closed
+SENDS = dt.timedelta(seconds=5)  # after its last packet a hub still counts as the one that sends
 
 log = logging.getLogger(__name__)
 landing = Landing()
@@ -65,7 +67,12 @@ def _station(token: str) -> Station | None:
 
 @sync_to_async(thread_sensitive=False)
 def _opened(station: Station, opening: Opening) -> tuple[Stream, Numbers]:
+    """The hub's stream. Raises Taken while another hub sends for this station: whose samples those of two would be,
+    nobody could tell."""
     try:
+        now = Packet.objects.filter(stream__station=station, received_at__gt=timezone.now() - SENDS)
+        if now.exclude(stream__key=opening.stream).exists():
+            raise Taken
         stream, _ = Stream.objects.get_or_create(
             station=station, key=opening.stream, defaults={"opening": opening.said()}
         )
@@ -112,8 +119,14 @@ async def _socket(scope: Any, receive: Any, send: Any) -> None:
         await talk.run()
     except _Gone:
         pass
+    except Taken:
+        await talk.close(TAKEN)
     except (DatabaseError, InterfaceError):
         await talk.close(AWAY)
+
+
+class Taken(Exception):
+    """Another hub with the same token sends."""
 
 
 class _Gone(Exception):
@@ -246,6 +259,8 @@ async def _post(scope: Any, receive: Any, send: Any) -> None:
         await _answer(send, 200, await _posted(station, body, got))
     except BadInput as error:
         await _answer(send, 422, {"error": str(error)})
+    except Taken:
+        await _answer(send, 409, {"error": "Another hub sends for this station. End it, or make a station of its own."})
     except (DatabaseError, InterfaceError):
         await _answer(send, 503, {"error": "The database is away. Keep the packets and send them again."})
 

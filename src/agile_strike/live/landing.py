@@ -5,6 +5,7 @@ So stations don't wait for each other's commits, and a hundred packets cost litt
 
 import asyncio
 import datetime as dt
+import logging
 from dataclasses import dataclass, field
 
 from asgiref.sync import sync_to_async
@@ -14,6 +15,10 @@ from agile_strike.formats.packets import Packet as Sent
 from agile_strike.live.models import Packet, Stream
 from agile_strike.live.told import packets_came
 
+log = logging.getLogger(__name__)
+
+DRIFT = 1e-4  # of two clocks against each other: ten times an ordinary crystal's
+AHEAD_S = 2.0  # of the server's clock: a hub's can't be
 MOST_WAITING = 2000  # packets of all hubs: beyond it hubs are told to hold theirs
 
 
@@ -78,10 +83,10 @@ def commit(come: list[Come]) -> None:
                 ],
                 ignore_conflicts=True,
             )
-            told: dict[int, list[Sent]] = {}
+            told: dict[int, list[Come]] = {}
             for c in come:
                 if c.packet.clock is not None or c.packet.battery_pct:
-                    told.setdefault(c.stream_id, []).append(c.packet)
+                    told.setdefault(c.stream_id, []).append(c)
             for key, packets in told.items():
                 _note(key, packets)
             packets_came({c.station_id for c in come})
@@ -89,10 +94,28 @@ def commit(come: list[Come]) -> None:
         connection.close()  # back to the pool: no request ends here that would
 
 
-def _note(stream_id: int, packets: list[Sent]) -> None:
+def _note(stream_id: int, come: list[Come]) -> None:
     row = Stream.objects.select_for_update().get(pk=stream_id)
-    for packet in packets:
-        row.battery = row.battery | packet.battery_pct
-        if packet.clock is not None and (row.clock is None or packet.clock[1] <= row.clock[1]):
-            row.clock = list(packet.clock)
+    for one in come:
+        row.battery = row.battery | one.packet.battery_pct
+        row.clock = _believed(row.clock, one)
     row.save(update_fields=["battery", "clock"])
+
+
+def _believed(kept: list[float] | None, come: Come) -> list[float] | None:
+    """The hub's clock as it is known with what a packet tells: the server's minus the hub's, its doubt, and when on the
+    hub's clock that was told, seconds. What is known grows old as clocks drift. One by which the packet was gathered
+    after it had come can't be."""
+    if come.packet.clock is None:
+        return kept
+    offset_s, doubt_s = come.packet.clock
+    at_s = come.packet.hub_s
+    if at_s + offset_s - doubt_s > come.at.timestamp() + AHEAD_S:
+        log.warning("the hub of station %s tells a clock that can't be: it is not believed", come.station_id)
+        return kept
+    if kept is not None:
+        old_s = abs(at_s - kept[2]) if len(kept) > 2 else 0.0
+        by_now_s = kept[1] + DRIFT * old_s
+        if doubt_s > by_now_s and abs(offset_s - kept[0]) <= doubt_s + by_now_s:
+            return kept
+    return [offset_s, doubt_s, at_s]

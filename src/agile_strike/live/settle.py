@@ -41,6 +41,7 @@ PATIENCE = dt.timedelta(minutes=10)  # with a hub that still has some of a take 
 AGAIN_S = 4.0
 LATEST_S = 60.0  # that a packet may come after its neighbours, before its samples are given up in a take that goes on
 ROOM_S = 0.05  # round a strike, within the set that it belongs to
+LEAST_SET = dt.timedelta(seconds=1)
 FEWEST_S = 1.5  # of a take: less holds no strike
 
 
@@ -76,6 +77,7 @@ def settle(take_id: int) -> None:
         if whole:
             _close(now)
         now.save(update_fields=["state", "settled_s", "settled_at"])
+        _thrown_or_not(now)
         tell(take.station.gym_id, take.station_id, "settled", take=take.pk)
     if now.settled_at is not None:
         refresh([take.session.student_id])
@@ -249,6 +251,24 @@ def _events(take: Take, clock: OnReference | None) -> list[dict[str, object]]:
             }
         )
     return out
+
+
+def _thrown_or_not(take: Take) -> None:
+    """A planned set in which nobody struck was not thrown: it is to come. One whose strikes came late was."""
+    ended = [m for m in take.marks.select_related("planned") if m.kind == Mark.Kind.SET and m.until and m.planned]
+    at = Strike.objects.filter(recording=take.recording_id).values_list("contact_s", flat=True)
+    struck = {mark_at(take, ended, contact_s) for contact_s in at} if ended else set()
+    for mark in ended:
+        planned = mark.planned
+        assert planned is not None
+        assert mark.until is not None
+        if mark.key not in struck and planned.began_at == mark.at:
+            planned.began_at = planned.ended_at = None
+        elif mark.key in struck and planned.began_at is None:
+            planned.began_at, planned.ended_at = mark.at, max(mark.until, mark.at + LEAST_SET)
+        else:
+            continue
+        planned.save(update_fields=["began_at", "ended_at"])
 
 
 def _value(take: Take, mark: Mark) -> str:
