@@ -1,5 +1,6 @@
 """All of a gym out as open files and into another: every table equal, every refusal whole."""
 
+import csv
 import datetime as dt
 import json
 import re
@@ -108,6 +109,7 @@ def test_every_table_and_every_page_is_equal_in_another_gym(full: Gym, coach: Cl
 
 def test_other_programs_read_it(full: Gym, tmp_path: Path) -> None:
     path = tmp_path / "all.zip"
+    Strike.objects.filter(number=1).update(note='=HYPERLINK("http://x")')
     write(full, path, True, quiet)
     with zipfile.ZipFile(path) as archive:
         archive.extractall(tmp_path / "all")
@@ -119,6 +121,12 @@ def test_other_programs_read_it(full: Gym, tmp_path: Path) -> None:
     table = pq.read_table(tmp_path / "all" / "tables" / "review-strike.parquet")
     said = json.loads((tmp_path / "all" / "dictionary.json").read_text())["review-strike"]["columns"]
     assert set(table.column_names) == set(said)
+    # what machines read is as it was said, and no spreadsheet runs it
+    with (tmp_path / "all" / "tables" / "review-strike.csv").open(newline="") as text:
+        notes = [row["note"] for row in csv.DictReader(text)]
+    assert [n.removeprefix("'") for n in notes] == table.column("note").to_pylist()
+    assert '\'=HYPERLINK("http://x")' in notes
+    assert not any(n.startswith("=") for n in notes)
     assert said["impulse_n_s"]["unit"] == "N s"
     assert all(c["meaning"] for name, c in said.items() if name.endswith(("_n_s", "_ms", "_sd")))
     assert b"DTSTART" in (tmp_path / "all" / "calendars" / f"petra-{MONDAY}.ics").read_bytes()

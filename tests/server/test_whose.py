@@ -293,7 +293,7 @@ def test_a_hubs_clock_that_can_not_be_is_not_believed_and_an_old_one_gives_way(e
     assert told(1, 10.0, zero + 0.01, 0.02) == [zero, 0.003, 0.0]  # it knows less, and says nothing else
     assert told(2, 10.0, zero + 3600.0, 0.001) == [zero, 0.003, 0.0]  # gathered in an hour
     evening.now_s = 3600.0
-    assert told(3, 3600.0, zero + 0.1, 0.02) == [zero + 0.1, 0.02, 3600.0]  # by now the first may be off by more
+    assert told(3, 3600.0, zero + 0.02, 0.02) == [zero + 0.02, 0.02, 3600.0]  # by now the first may be off by more
     assert told(4, 3601.0, zero - 5.0, 0.05) == [zero - 5.0, 0.05, 3601.0]  # it was set
 
 
