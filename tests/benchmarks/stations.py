@@ -81,7 +81,12 @@ async def play(hubs: list[tuple[float, Hub]]) -> None:
     await asyncio.gather(*(one(a, h) for a, h in hubs))
 
 
-def watched(url: str, student: int, station: int, seen: list[float], stop: threading.Event) -> None:
+QUIET_S = 3.0
+
+
+def watched(
+    url: str, student: int, station: int, seen: list[float], begun: threading.Event, stop: threading.Event
+) -> None:
     """The figure of one station's page, as it changes: seconds of this machine's clock."""
     from playwright.sync_api import sync_playwright
 
@@ -109,6 +114,7 @@ def watched(url: str, student: int, station: int, seen: list[float], stop: threa
               look();
             }"""
         )
+        begun.set()
         stop.wait()
         seen.extend(page.evaluate("window.seen"))
 
@@ -143,16 +149,17 @@ def main() -> None:
         for k in range(options.stations)
     ]
     seen: list[float] = []
-    stop = threading.Event()
-    browser = threading.Thread(target=watched, args=(options.url, students[0], made[0]["id"], seen, stop))
+    begun, stop = threading.Event(), threading.Event()
+    browser = threading.Thread(target=watched, args=(options.url, students[0], made[0]["id"], seen, begun, stop))
     if options.browser:
         browser.start()
-        time.sleep(6)
+        begun.wait()
     pids = [int(p) for p in options.pids.split(",") if p]
     before, began = seconds_used(pids), time.time()
     asyncio.run(play(hubs))
     took, used = time.time() - began, seconds_used(pids) - before
-    time.sleep(2)
+    while time.time() - max((at for at, _ in heard), default=0.0) < QUIET_S:  # what is told late is told still
+        time.sleep(0.1)
     stop.set()
     late, when, missed, shown = [], [], 0, []
     for take, (k, _) in takes.items():

@@ -45,7 +45,7 @@ def test_every_strike_is_found_and_nothing_else(any_kit: Score) -> None:
 @pytest.mark.parametrize(
     ("measure", "median", "worst"),
     [
-        ("impulse_n_s", 3.0, 45.0),
+        ("impulse_n_s", 3.0, 38.0),  # docs/rig.md: the 95th of hundreds of strikes, here the worst of sixteen
         ("peak_force_n", 10.0, 25.0),
         ("contact_speed_m_s", 3.0, 7.0),
         ("peak_speed_m_s", 2.0, 4.0),

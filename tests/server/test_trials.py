@@ -203,6 +203,7 @@ def test_the_class_says_what_would_settle_it_soonest(
     assert coach.get("/api/class").json()["cheapest"] == []  # some ten evenings more: not worth it
     Claim.objects.all().delete()
     ClaimPage.objects.all().delete()
+    # what is told where an answer is worth its evenings; the product's own limit was looked at just now
     monkeypatch.setattr("agile_strike.core.trial.words.MOST_MORE_EVENINGS", 60)
     told = coach.get("/api/class").json()
     assert {r["student"]: r["told"]["outcome"] for r in told["rows"]} == {student.name: "gained", lior.name: "open"}
