@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 from conftest import App
 from playwright.sync_api import Page, expect
-from processes import running
+from processes import running, until
 from test_evening import no_barriers
 
 GLOVES_PX = 64
@@ -153,10 +153,14 @@ def test_a_round_is_called_and_told(coach: Page) -> None:
     expect(coach.locator("[data-call='1 2']")).to_be_visible()
     no_barriers(coach)
     expect(coach.get_by_role("region", name="The last set")).to_contain_text("calls:")
-    told = coach.locator("[data-calls]").inner_text()
-    calls, landed, wanted = (int(n) for n in re.findall(r"(\d+) (?:calls|of|strikes)", told)[:3])
-    assert calls >= 5
-    assert landed >= 0.7 * wanted
+    told = coach.locator("[data-calls]")
+
+    def answered() -> bool:
+        """Strikes that a busy machine measures late are counted once they are."""
+        calls, landed, wanted = (int(n) for n in re.findall(r"(\d+) (?:calls|of|strikes)", told.inner_text())[:3])
+        return calls >= 5 and landed >= 0.7 * wanted
+
+    until(answered)
     done(coach, "Sunniva")
 
 
