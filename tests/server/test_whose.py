@@ -153,6 +153,21 @@ def test_a_late_end_ends_its_own_set_and_no_other(evening: Evening) -> None:
         services.end_set(evening.gym, take.pk, When(at=evening.now - dt.timedelta(hours=13)), "set-2")
 
 
+def test_a_late_beginning_ends_nothing_that_was_begun_after_it(evening: Evening) -> None:
+    take = evening.step_up()
+    evening.begin(take, key="set-1")
+    evening.now_s = 5.0
+    late = evening.when("set-2")
+    evening.now_s = 9.0
+    evening.begin(take, key="set-3")
+    services.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), late)
+    first, second, third = Mark.objects.filter(kind="set").order_by("at")
+    assert [m.key for m in (first, second, third)] == ["set-1", "set-2", "set-3"]
+    assert (first.until, second.until, third.until) == (late.at, third.at, None)
+    assert second.planned is not None
+    assert second.planned.ended_at == third.at
+
+
 def test_a_round_that_is_begun_twice_is_one_and_another_ends_it(evening: Evening) -> None:
     take = evening.step_up()
     called = Round(

@@ -175,7 +175,7 @@ def end_open(station: Station, now: dt.datetime) -> None:
 def _end(take: Take, now: dt.datetime) -> None:
     if take.ended_at is not None:
         return
-    _end_running(take, now)
+    _end_sets(take, now, list(take.marks.filter(kind=Mark.Kind.SET, until__isnull=True)))
     for open_one in take.marks.filter(until__isnull=True, kind=Mark.Kind.ROUND):
         _close(open_one, now)
     take.ended_at = max(now, take.began_at)
@@ -226,7 +226,8 @@ class Which:
 
 @transaction.atomic
 def begin_set(gym: Gym, take_id: int, what: Which, when: When) -> Mark:
-    """A set begins. What still runs ends with it; a second tap is the first."""
+    """A set begins. What ran then ends with it; a second tap is the first. One that comes late ends nothing that was
+    begun after it, and ended itself when that began."""
     take = own_take(gym, take_id)
     allow(take.session.student, gym.today)
     if take.ended_at is not None:
@@ -235,9 +236,13 @@ def begin_set(gym: Gym, take_id: int, what: Which, when: When) -> Mark:
     if again is not None:
         return again
     at = max(when.checked(timezone.now()), take.began_at)
-    _end_running(take, at)
+    sets = take.marks.filter(kind=Mark.Kind.SET)
+    _end_sets(take, at, list(sets.filter(Q(until__isnull=True) | Q(until__gt=at), at__lte=at)))
+    later = sets.filter(at__gt=at).order_by("at").first()
     planned = _which(gym, take, what)
     evening.begin(gym, planned.pk, at)
+    if later is not None:
+        evening.end(gym, planned.pk, later.at)
     planned.refresh_from_db()
     mark = Mark.objects.create(
         take=take,
@@ -247,6 +252,7 @@ def begin_set(gym: Gym, take_id: int, what: Which, when: When) -> Mark:
         planned=planned,
         at=at,
         doubt_ms=when.doubt_ms,
+        until=None if later is None else later.at,
     )
     tell(gym.pk, take.station_id, "set", take=take.pk)
     return mark
@@ -287,18 +293,15 @@ def end_set(gym: Gym, take_id: int, when: When, key: str = "") -> Take:
     sets = take.marks.filter(kind=Mark.Kind.SET)
     ends = sets.filter(Q(until__isnull=True) | Q(until__gt=at), key=key) if key else sets.filter(until__isnull=True)
     if ending := list(ends):
-        _end_running(take, at, ending)
+        _end_sets(take, at, ending)
         speed = float(take.stream.opening["speed"]) if take.stream else 1.0
         settle_soon(take, LAST_LANDS_S / speed)
         tell(gym.pk, take.station_id, "set", take=take.pk)
     return take
 
 
-def _end_running(take: Take, at: dt.datetime, ending: list[Mark] | None = None) -> None:
-    """Sets that run end, or those that are given; what they had still to call is called no more, and a round ends with
-    its set."""
-    if ending is None:
-        ending = list(take.marks.filter(kind=Mark.Kind.SET, until__isnull=True))
+def _end_sets(take: Take, at: dt.datetime, ending: list[Mark]) -> None:
+    """What they had still to call is called no more, and a round ends with its set."""
     for mark in ending:
         until = mark.until or LAST_OF_ALL
         _close(mark, at)

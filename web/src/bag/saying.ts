@@ -55,9 +55,15 @@ export function useSaying(take: Take, strike: Struck | undefined): Saying {
     if (!strike) return;
     const on = !strike.remarks.includes(what);
     show(strike.strike, (s) => ({ remarks: on ? [...s.remarks, what] : s.remarks.filter((w) => w !== what) }));
+    const asIs = () => void queries.invalidateQueries({ queryKey: key }); // refused, it is no longer shown either
     const send = (now: boolean) => {
       setProblem(null);
-      tap({ what: "remark", take: take.id, strike: strike.strike, body: { what, on: now } }, setProblem, () => void queries.invalidateQueries({ queryKey: key }));
+      const failed = (error: Error) => {
+        setProblem(error);
+        say(null);
+        asIs();
+      };
+      tap({ what: "remark", take: take.id, strike: strike.strike, body: { what, on: now } }, failed, asIs);
     };
     send(on);
     back.current = () => {
