@@ -21,9 +21,9 @@ from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
 from agile_strike.intake.reading import import_path
 from agile_strike.kit.models import Bag
+from agile_strike.live.door.stations import make_station
 from agile_strike.live.models import Mark as TakeMark
 from agile_strike.live.models import Stream, Take
-from agile_strike.live.services import make_station
 from agile_strike.logbook.models import Note
 from agile_strike.people.models import BodyMass, Earlier, Mark, Student
 from agile_strike.plans.models import Part, Week

@@ -13,10 +13,12 @@ from agile_strike.formats.packets import Opening, Packet, decode, encode
 from agile_strike.gym.models import Gym
 from agile_strike.hub.student import USUAL_BAG, SimulatedStudent
 from agile_strike.kit.services import bag_for
-from agile_strike.live import landing, services, worker
+from agile_strike.live.door import landing, stations
 from agile_strike.live.models import Stream, Take
-from agile_strike.live.services import When, Which
-from agile_strike.live.worker import Worker
+from agile_strike.live.taps import sets, takes
+from agile_strike.live.taps.sets import When, Which
+from agile_strike.live.watch import worker
+from agile_strike.live.watch.worker import Worker
 from agile_strike.people.models import Student
 
 TICK_S = 0.1
@@ -27,7 +29,7 @@ class Evening:
     def __init__(self, gym: Gym, student: Student, worn: tuple[str, ...] = ("rightwrist",)) -> None:
         self.gym, self.student = gym, student
         bag = bag_for(gym, USUAL_BAG, timezone.now())
-        self.station, self.token = services.make_station(gym, "By the window", bag.bag_id)
+        self.station, self.token = stations.make_station(gym, "By the window", bag.bag_id)
         self.source = SimulatedStudent(worn=worn)
         self.sent: dict[str, int] = {}
         self.packets: list[bytes] = []
@@ -70,17 +72,17 @@ class Evening:
         landing.commit([landing.Come(key, self.station.pk, decode(c), c, self.now) for c in contents])
 
     def step_up(self) -> Take:
-        return services.begin_take(self.gym, self.station.pk, self.student.pk, self.now)
+        return takes.begin_take(self.gym, self.station.pk, self.student.pk, self.now)
 
     def begin(self, take: Take, text: SetText = STRAIGHT, key: str = "") -> None:
-        services.begin_set(self.gym, take.pk, Which(text=text), self.when(key))
+        sets.begin_set(self.gym, take.pk, Which(text=text), self.when(key))
         said = {"code": text.code, "limb": text.limb, "level": text.level, "strikes": text.strikes}
         self.source.told({"set": {"key": str(self.now_s), **said}})
 
     def done(self, take: Take) -> Take:
         """The student steps back; the hub sends on."""
-        services.end_set(self.gym, take.pk, self.when())
-        services.end_take(self.gym, take.pk, self.now)
+        sets.end_set(self.gym, take.pk, self.when())
+        takes.end_take(self.gym, take.pk, self.now)
         self.land(self.gather(self.now_s + 0.3))
         return Take.objects.get(pk=take.pk)
 

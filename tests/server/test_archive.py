@@ -30,9 +30,9 @@ from agile_strike.formats.motion_bids_read import read_all
 from agile_strike.gym.models import Gym
 from agile_strike.intake.again import raw
 from agile_strike.kit.models import Bag
+from agile_strike.live.door.stations import make_station
 from agile_strike.live.models import Mark as TakeMark
 from agile_strike.live.models import Take
-from agile_strike.live.services import make_station
 from agile_strike.logbook.models import Note
 from agile_strike.people.models import Earlier, Mark, Student
 from agile_strike.plans.models import Week

@@ -27,7 +27,7 @@ from agile_strike.hub.run import Hub
 from agile_strike.hub.sources import Replay
 from agile_strike.hub.spool import Spool
 from agile_strike.hub.student import SimulatedStudent
-from agile_strike.live import gateway, services
+from agile_strike.live.door import gateway, stations
 from agile_strike.live.models import Packet as Row
 from agile_strike.live.models import Stream
 
@@ -109,7 +109,7 @@ def test_only_a_stations_own_token_opens_the_door_and_none_after_it_is_revoked(d
     assert evening.token not in {evening.station.token_hash, ""}
     with talk(door, evening.token) as line:
         line.send(cbor2.dumps({"open": OPENING.said()}))
-        services.revoke(evening.gym, evening.station.pk)
+        stations.revoke(evening.gym, evening.station.pk)
         with pytest.raises(ConnectionClosed, match="4401"):
             list(line)
     with pytest.raises(Refused, match="401"):

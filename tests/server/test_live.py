@@ -28,15 +28,15 @@ from agile_strike.gym.models import Gym
 from agile_strike.hub.student import SimulatedStudent
 from agile_strike.intake.again import anew, raw
 from agile_strike.intake.tables import zipped
-from agile_strike.live import rounds, services
-from agile_strike.live import settle as settling
 from agile_strike.live.models import Mark, Packet, Take
-from agile_strike.live.of_set import mark_at
-from agile_strike.live.pages import take_page
-from agile_strike.live.reference import at_reference
-from agile_strike.live.services import Which
-from agile_strike.live.settle import settle
-from agile_strike.live.worker import Worker, clean
+from agile_strike.live.screens.pages import take_page
+from agile_strike.live.settling import settle as settling
+from agile_strike.live.settling.settle import settle
+from agile_strike.live.taps import rounds, sets, takes
+from agile_strike.live.taps.sets import Which
+from agile_strike.live.watch.worker import Worker, clean
+from agile_strike.live.whose.of_set import mark_at
+from agile_strike.live.whose.reference import at_reference
 from agile_strike.people.models import Student
 from agile_strike.removal.services import erase
 from agile_strike.review import say
@@ -108,7 +108,7 @@ def test_a_set_that_ends_settles_and_the_next_shows_hand_speed_at_once(evening: 
     for content in evening.gather(24.0):
         evening.land([content])
         worker.step()
-    services.end_set(evening.gym, take.pk, evening.when())
+    sets.end_set(evening.gym, take.pk, evening.when())
     settle(take.pk)
     own = Strike.objects.filter(recording=take.recording)
     assert [("provisional" in s.flags, s.set_id is not None) for s in own] == [(False, True)] * 5
@@ -145,7 +145,7 @@ def test_a_unit_long_dead_costs_no_strike_that_comes_after(evening: Evening, cap
     evening.land(evening.gather(6.0))
     evening.begin(take)
     evening.land(evening.gather(22.0))
-    services.end_set(evening.gym, take.pk, evening.when())
+    sets.end_set(evening.gym, take.pk, evening.when())
     settle(take.pk)
     worker = Worker()
     worker.step()
@@ -172,8 +172,8 @@ def test_a_hub_that_has_gone_is_waited_for_without_measuring_again(
     evening.begin(take)
     evening.land(evening.gather(20.0))
     evening.now_s += 0.1
-    services.end_set(evening.gym, take.pk, evening.when())
-    services.end_take(evening.gym, take.pk, evening.now)  # and nothing comes after it
+    sets.end_set(evening.gym, take.pk, evening.when())
+    takes.end_take(evening.gym, take.pk, evening.now)  # and nothing comes after it
     measured: list[int] = []
     monkeypatch.setattr(settling, "anew", lambda gym, row: (measured.append(row.pk), anew(gym, row))[1])
     for _ in range(3):
@@ -226,9 +226,9 @@ def test_taps_that_come_twice_or_late_count_once_and_from_when_they_were_made(ev
     assert PlannedSet.objects.filter(session=take.session).count() == 1
     evening.step_up()
     assert Take.objects.count() == 1
-    far = services.When(at=evening.now + dt.timedelta(days=1))
+    far = sets.When(at=evening.now + dt.timedelta(days=1))
     with pytest.raises(BadInput, match="clock is off"):
-        services.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), far)
+        sets.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), far)
 
 
 def test_two_in_turn_are_two_recordings_and_each_has_only_their_own(evening: Evening, gym: Gym) -> None:
@@ -238,7 +238,7 @@ def test_two_in_turn_are_two_recordings_and_each_has_only_their_own(evening: Eve
     evening.land(evening.gather(6.0))
     evening.begin(first)
     evening.land(evening.gather(26.0))
-    second = services.begin_take(gym, evening.station.pk, other.pk, evening.now)
+    second = takes.begin_take(gym, evening.station.pk, other.pk, evening.now)
     evening.land(evening.gather(32.0))
     evening.begin(second, SetText(code="rear-straight", limb="left_hand", strikes=2))
     evening.land(evening.gather(44.0))
@@ -352,7 +352,7 @@ def test_a_child_without_consent_steps_up_to_no_bag(evening: Evening, gym: Gym) 
     child = Student.objects.create(gym=gym, name="Hamish Duarte", label="hamish", birth_date=dt.date(2011, 9, 17),
                                    consent="missing")  # fmt: skip
     with pytest.raises(BadInput, match="consent"):
-        services.begin_take(gym, evening.station.pk, child.pk, evening.now)
+        takes.begin_take(gym, evening.station.pk, child.pk, evening.now)
     assert not Take.objects.exists()
 
 
@@ -372,7 +372,7 @@ def test_a_limb_that_strikes_for_the_first_time_after_a_settling_stops_nothing(e
     evening.land(evening.gather(6.0))
     evening.begin(take)
     evening.land(evening.gather(24.0))
-    services.end_set(evening.gym, take.pk, evening.when())
+    sets.end_set(evening.gym, take.pk, evening.when())
     settle(take.pk)
     worker = Worker()
     worker.step()
@@ -473,7 +473,7 @@ def test_a_round_that_is_ended_calls_no_more_and_a_childs_has_no_rush(evening: E
     assert page.status_code == 201, page.content
     assert {m["value"] for m in page.json()["marks"] if m["kind"] == "round"} == {"", "rush"}
     assert page.json()["calls"]
-    services.end_set(evening.gym, take.pk, evening.when())
+    sets.end_set(evening.gym, take.pk, evening.when())
     assert not take.marks.filter(kind=Mark.Kind.CUE).exists()
     wrong = send(coach, "post", f"takes/{take.pk}/rounds", {**body, "calls": ["1 9"]})
     assert (wrong.status_code, "“9”" in wrong.json()["message"]) == (422, True)

@@ -16,7 +16,7 @@ from django.test import Client
 
 from agile_strike.gym.database import HeldToTime, patience_of, refuse_if_over
 from agile_strike.gym.models import Gym, Member
-from agile_strike.live import events
+from agile_strike.live.screens import events
 
 
 def test_a_silent_database_is_waited_for_once_in_a_request(db: None) -> None:

@@ -13,9 +13,9 @@ from agile_strike.capture.models import AnalysisRun, Recording
 from agile_strike.evening import services as evenings
 from agile_strike.evening.models import Session, Volume
 from agile_strike.gym.models import Gym
-from agile_strike.live import services
 from agile_strike.live.models import Mark, Take
-from agile_strike.live.pages import TakePage, take_page
+from agile_strike.live.screens.pages import TakePage, take_page
+from agile_strike.live.taps import sets
 from agile_strike.people.models import Student
 from agile_strike.review.models import Strike, StrikeSet
 
@@ -115,7 +115,7 @@ def test_bursts_of_a_set_are_told_with_the_number_that_keeps_the_force(evening: 
             Strike.objects.create(recording=take.recording, analysis=run, number=number, contact_s=at + 0.3 * place,
                                   limb="right_hand", impulse_n_s=impulse)  # fmt: skip
     evening.now_s = at + 3.0
-    services.end_set(gym, take.pk, evening.when())
+    sets.end_set(gym, take.pk, evening.when())
     told = page_of(gym, take).bursts
     assert told is not None
     assert (told.bursts, told.strikes) == (8, 3.0)

@@ -22,14 +22,15 @@ from agile_strike.hub.port import Port
 from agile_strike.hub.run import Hub
 from agile_strike.hub.spool import Spool
 from agile_strike.hub.student import SimulatedStudent
-from agile_strike.live import landing, rounds, services
+from agile_strike.live.door import landing, stations
+from agile_strike.live.door.plausible import Numbers
 from agile_strike.live.models import Mark, Stream, Take
 from agile_strike.live.models import Packet as Row
-from agile_strike.live.placing import packets_of, placed
-from agile_strike.live.plausible import Numbers
-from agile_strike.live.services import When, Which
-from agile_strike.live.settle import settle
-from agile_strike.live.worker import Cursor, Worker, clean
+from agile_strike.live.settling.settle import settle
+from agile_strike.live.taps import rounds, sets, takes
+from agile_strike.live.taps.sets import When, Which
+from agile_strike.live.watch.worker import Cursor, Worker, clean
+from agile_strike.live.whose.placing import packets_of, placed
 from agile_strike.people.models import Student
 from agile_strike.removal.services import erase
 from agile_strike.review.models import Strike
@@ -55,8 +56,8 @@ def test_what_a_hub_brings_after_the_next_has_stepped_up_is_the_first_ones(eveni
     worker.step()
     evening.begin(first)
     held = evening.gather(26.0)
-    services.end_set(evening.gym, first.pk, evening.when())
-    second = services.begin_take(evening.gym, evening.station.pk, other.pk, evening.now)
+    sets.end_set(evening.gym, first.pk, evening.when())
+    second = takes.begin_take(evening.gym, evening.station.pk, other.pk, evening.now)
     held += evening.gather(30.0)
     for k in range(0, len(held), 8):
         evening.land(held[k : k + 8][::-1])
@@ -64,19 +65,19 @@ def test_what_a_hub_brings_after_the_next_has_stepped_up_is_the_first_ones(eveni
     evening.land(evening.gather(31.0))
     worker.step()
     assert strikes_of(second) == 0
-    services.end_take(evening.gym, second.pk, evening.now)
+    takes.end_take(evening.gym, second.pk, evening.now)
     evening.land(evening.gather(31.3))
     everything = set(Row.objects.values_list("pk", flat=True))
-    takes = list(Take.objects.order_by("pk").select_related("stream", "station"))
-    assert all(placed(t) for t in takes)
-    own = [set(packets_of(t).values_list("pk", flat=True)) for t in takes]
+    both = list(Take.objects.order_by("pk").select_related("stream", "station"))
+    assert all(placed(t) for t in both)
+    own = [set(packets_of(t).values_list("pk", flat=True)) for t in both]
     assert not own[0] & own[1]
     assert {r.gathered_s for r in Row.objects.filter(pk__in=everything - own[0] - own[1])} <= {
         r.gathered_s for r in Row.objects.filter(gathered_s__gte=30.9)
     }
-    for take in takes:
+    for take in both:
         settle(take.pk)
-    assert [strikes_of(t) for t in takes] == [5, 0]
+    assert [strikes_of(t) for t in both] == [5, 0]
     assert all(t.settled_at for t in Take.objects.all())
 
 
@@ -138,19 +139,19 @@ def test_a_late_end_ends_its_own_set_and_no_other(evening: Evening) -> None:
     evening.now_s = 12.0
     evening.begin(take, key="set-2")
     evening.now_s = 3 * 3600.0  # the tablet was away, and tells of it now
-    services.end_set(evening.gym, take.pk, end, "set-1")
-    services.end_set(evening.gym, take.pk, end, "set-1")
+    sets.end_set(evening.gym, take.pk, end, "set-1")
+    sets.end_set(evening.gym, take.pk, end, "set-1")
     first, second = Mark.objects.filter(kind="set").order_by("at")
     assert (first.until, second.until) == (end.at, None)
     assert first.planned is not None
     assert first.planned.ended_at == end.at
-    services.end_take(evening.gym, take.pk, end.at)  # that, too, was tapped before the second set began
+    takes.end_take(evening.gym, take.pk, end.at)  # that, too, was tapped before the second set began
     take.refresh_from_db()
     assert take.ended_at is None
-    services.end_set(evening.gym, take.pk, evening.when(), "nobody's")
+    sets.end_set(evening.gym, take.pk, evening.when(), "nobody's")
     assert Mark.objects.get(key="set-2").until is None
     with pytest.raises(BadInput, match="clock is off"):
-        services.end_set(evening.gym, take.pk, When(at=evening.now - dt.timedelta(hours=13)), "set-2")
+        sets.end_set(evening.gym, take.pk, When(at=evening.now - dt.timedelta(hours=13)), "set-2")
 
 
 def test_a_late_beginning_ends_nothing_that_was_begun_after_it(evening: Evening) -> None:
@@ -160,7 +161,7 @@ def test_a_late_beginning_ends_nothing_that_was_begun_after_it(evening: Evening)
     late = evening.when("set-2")
     evening.now_s = 9.0
     evening.begin(take, key="set-3")
-    services.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), late)
+    sets.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), late)
     first, second, third = Mark.objects.filter(kind="set").order_by("at")
     assert [m.key for m in (first, second, third)] == ["set-1", "set-2", "set-3"]
     assert (first.until, second.until, third.until) == (late.at, third.at, None)
@@ -190,7 +191,7 @@ def test_who_is_erased_takes_nothing_of_another_along(evening: Evening, other: S
     """A's packets come after B has stepped up; B is erased before they are settled."""
     first = evening.step_up()
     held = evening.gather(4.0)
-    second = services.begin_take(evening.gym, evening.station.pk, other.pk, evening.now)
+    second = takes.begin_take(evening.gym, evening.station.pk, other.pk, evening.now)
     held += evening.gather(6.0)
     evening.now_s += 20.0
     evening.land(held)
@@ -228,7 +229,7 @@ def test_one_bags_trouble_is_no_others_and_settling_is_asked_for_again(
     evening.land(evening.gather(6.0))
     worker = Worker()
     worker.step()
-    station, _ = services.make_station(evening.gym, "By the door", evening.station.bag_id)
+    station, _ = stations.make_station(evening.gym, "By the door", evening.station.bag_id)
     broken = evening.open_stream("stream-bad")
     broken.station = station
     broken.save()
@@ -239,9 +240,9 @@ def test_one_bags_trouble_is_no_others_and_settling_is_asked_for_again(
         worker.step()
     assert strikes_of(take) == 5
     assert "could not be measured" in caplog.text
-    services.end_take(evening.gym, take.pk, evening.now)
+    takes.end_take(evening.gym, take.pk, evening.now)
     asked: list[int] = []
-    monkeypatch.setattr("agile_strike.live.worker.settle_soon", lambda one, in_s: asked.append(one.pk))
+    monkeypatch.setattr("agile_strike.live.watch.worker.settle_soon", lambda one, in_s: asked.append(one.pk))
     clean(evening.now + dt.timedelta(seconds=30))
     clean(evening.now + dt.timedelta(minutes=3))
     assert asked == [take.pk]
@@ -269,7 +270,7 @@ def test_a_set_that_is_ended_by_the_next_keeps_no_cue_of_its_own(evening: Evenin
     called = Round(length_s=60.0, calls=("1",), order="fixed", gap_s=3.0, last_gap_s=3.0, body_share=0.0, rush=False)
     rounds.begin_round(evening.gym, take.pk, called, evening.when("round-1"))
     evening.now_s += 2.0
-    services.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), evening.when("set-2"))
+    sets.begin_set(evening.gym, take.pk, Which(text=STRAIGHT), evening.when("set-2"))
     assert not Mark.objects.filter(kind="cue").exists()
 
 
@@ -278,15 +279,15 @@ def test_a_planned_set_that_nobody_struck_in_is_to_come_until_it_is_thrown(eveni
     take = evening.step_up()
     ramp = [plan(evening.gym, take.session_id, replace(STRAIGHT, strikes=n)) for n in (3, 3)]
     for one in ramp:
-        services.begin_set(evening.gym, take.pk, Which(planned_id=one.pk), evening.when(f"set-{one.pk}"))
+        sets.begin_set(evening.gym, take.pk, Which(planned_id=one.pk), evening.when(f"set-{one.pk}"))
         evening.now_s += 2.0
-        services.end_set(evening.gym, take.pk, evening.when())
+        sets.end_set(evening.gym, take.pk, evening.when())
     settle(take.pk)
     assert list(PlannedSet.objects.values_list("began_at", "ended_at")) == [(None, None)] * 2
-    services.begin_set(evening.gym, take.pk, Which(planned_id=ramp[0].pk), evening.when("again"))
+    sets.begin_set(evening.gym, take.pk, Which(planned_id=ramp[0].pk), evening.when("again"))
     evening.source.told({"set": {"key": "again", "code": "rear-straight", "limb": "right_hand", "strikes": 3}})
     evening.land(evening.gather(evening.now_s + 14.0))
-    services.end_set(evening.gym, take.pk, evening.when(), "again")
+    sets.end_set(evening.gym, take.pk, evening.when(), "again")
     Worker().step()
     evening.land(evening.gather(evening.now_s + 3.0))
     settle(take.pk)

@@ -12,6 +12,6 @@ warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume sy
 django_application = get_asgi_application()
 # these need the applications to be set up
 from agile_strike.config.doorman import Doorman, Patient  # noqa: E402
-from agile_strike.live.gateway import Gateway  # noqa: E402
+from agile_strike.live.door.gateway import Gateway  # noqa: E402
 
 application = Gateway(Patient(Doorman(django_application)))

@@ -4,7 +4,7 @@ from django.urls import path, re_path
 
 from agile_strike.config.api import api
 from agile_strike.config.web import failed, page
-from agile_strike.live.events import events
+from agile_strike.live.screens.events import events
 from agile_strike.reports.api import by_link
 
 urlpatterns = [

@@ -18,9 +18,11 @@ from agile_strike.evening.models import Session
 from agile_strike.evening.services import SetText, said
 from agile_strike.gym.asking import found, gym
 from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment, Name, Problem, Word
-from agile_strike.live import pages, rounds, sentence, services, sound, tonight, volume
+from agile_strike.live.door import stations as by_the_door
 from agile_strike.live.models import Station, Take
-from agile_strike.live.told import LiveEvent
+from agile_strike.live.screens import pages, sentence, tonight, volume
+from agile_strike.live.taps import rounds, sets, sound, takes
+from agile_strike.live.telling.told import LiveEvent
 from agile_strike.people.models import Student
 from agile_strike.people.services import age_of
 
@@ -67,8 +69,8 @@ class WhenIn(In):
     key: Word = ""
 
     @property
-    def when(self) -> services.When:
-        return services.When(at=aware(self.at), doubt_ms=self.doubt_ms, key=self.key[:20])
+    def when(self) -> sets.When:
+        return sets.When(at=aware(self.at), doubt_ms=self.doubt_ms, key=self.key[:20])
 
 
 class BeginIn(WhenIn):
@@ -113,7 +115,7 @@ class ClockOut(Schema):
 
 @router.get("/live/events", response=LiveEvent)
 def live_events(request: HttpRequest) -> None:
-    """Server-sent events, one of these each. `live.events` answers this address; here stands what it tells."""
+    """Server-sent events, one of these each. `screens.events` answers this address; here stands what it tells."""
     raise NotYours("stream of events")
 
 
@@ -150,26 +152,26 @@ def stations(request: HttpRequest) -> list[pages.StationRow]:
 
 @router.post("/stations", response={201: TokenOut, 422: Problem})
 def make_station(request: HttpRequest, what: StationIn) -> Any:
-    row, token = services.make_station(gym(request), what.name, what.bag_id)
+    row, token = by_the_door.make_station(gym(request), what.name, what.bag_id)
     return Status(201, TokenOut(id=row.pk, name=row.name, token=token))
 
 
 @router.delete("/stations/{station_id}", response={200: Changed, 422: Problem})
 def revoke(request: HttpRequest, station_id: int) -> Changed:
-    services.revoke(gym(request), station_id)
+    by_the_door.revoke(gym(request), station_id)
     return Changed(changed=1)
 
 
 @router.post("/simulated-stations", response={201: Changed, 422: Problem})
 def simulate(request: HttpRequest, what: SimulateIn) -> Any:
     """A simulated student at a station of its own; which, is in the answer."""
-    return Status(201, Changed(changed=services.simulate(gym(request), what.bag_id, what.speed, what.minutes).pk))
+    return Status(201, Changed(changed=by_the_door.simulate(gym(request), what.bag_id, what.speed, what.minutes).pk))
 
 
 @router.post("/stations/{station_id}/takes", response={201: pages.TakePage, 422: Problem})
 def begin_take(request: HttpRequest, station_id: int, what: TurnIn) -> Any:
     own = gym(request)
-    take = services.begin_take(own, station_id, what.student_id, timezone.now())
+    take = takes.begin_take(own, station_id, what.student_id, timezone.now())
     return Status(201, _page(request, take.pk))
 
 
@@ -197,24 +199,24 @@ def usual(request: HttpRequest, take_id: int, code: str) -> list[sentence.Usual]
 def end_take(request: HttpRequest, take_id: int, what: WhenIn | None = None) -> Changed:
     """The student steps back: at the tap's instant, however late it comes."""
     now = timezone.now()
-    services.end_take(gym(request), take_id, now if what is None else min(now, what.when.checked(now)))
+    takes.end_take(gym(request), take_id, now if what is None else min(now, what.when.checked(now)))
     return Changed(changed=1)
 
 
 @router.post("/takes/{take_id}/sets", response={201: pages.TakePage, 422: Problem})
 def begin_set(request: HttpRequest, take_id: int, what: BeginIn) -> Any:
-    which = services.Which(
+    which = sets.Which(
         planned_id=what.planned_id,
         block=None if what.trial_id is None else (what.trial_id, what.place or 0),
         text=None if what.text is None else said(gym(request), SetText(**what.text.model_dump())),
     )
-    services.begin_set(gym(request), take_id, which, what.when)
+    sets.begin_set(gym(request), take_id, which, what.when)
     return Status(201, _page(request, take_id))
 
 
 @router.post("/takes/{take_id}/sets/end", response={200: pages.TakePage, 422: Problem})
 def end_set(request: HttpRequest, take_id: int, what: SetEndIn) -> pages.TakePage:
-    services.end_set(gym(request), take_id, what.when, what.mark)
+    sets.end_set(gym(request), take_id, what.when, what.mark)
     return _page(request, take_id)
 
 
@@ -250,14 +252,14 @@ def beeps(request: HttpRequest, take_id: int, what: BeepsIn) -> sound.SoundDelay
 @router.post("/takes/{take_id}/calls", response={201: Changed, 422: Problem})
 def call(request: HttpRequest, take_id: int, what: CallIn) -> Any:
     until = None if what.until is None else aware(what.until)
-    services.call(gym(request), take_id, what.kind, what.value, what.when, until)
+    sets.call(gym(request), take_id, what.kind, what.value, what.when, until)
     return Status(201, Changed(changed=1))
 
 
 @router.post("/takes/{take_id}/stamps", response={200: Changed, 422: Problem})
 def stamps(request: HttpRequest, take_id: int) -> Changed:
     """Three stamps are asked for now: they tie the clocks of what is worn."""
-    services.ask_stamps(gym(request), take_id, timezone.now())
+    sets.ask_stamps(gym(request), take_id, timezone.now())
     return Changed(changed=1)
 
 

@@ -4,7 +4,7 @@ from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from agile_strike.intake.queue import LIVE
-from agile_strike.live.settle import settle
+from agile_strike.live.settling.settle import settle
 
 _again = RetryStrategy(max_attempts=8, wait=2)  # where the database was away
 

@@ -13,7 +13,7 @@ from agile_strike.capture.models import Chunk, Recording
 from agile_strike.evening.models import Session
 from agile_strike.gym.models import Gym
 from agile_strike.live.models import Take
-from agile_strike.live.services import forget
+from agile_strike.live.taps.takes import forget
 from agile_strike.logbook.models import Note
 from agile_strike.people.models import Earlier, Mark, Student
 from agile_strike.plans.models import Week

@@ -21,7 +21,7 @@ from agile_strike.gym.models import Gym
 from agile_strike.intake.models import ForeignFile, Reanalysis
 from agile_strike.intake.sweep import JOBS
 from agile_strike.kit.models import Bag
-from agile_strike.live.services import forget
+from agile_strike.live.taps.takes import forget
 from agile_strike.people.models import Student
 from agile_strike.playbook.models import School
 from agile_strike.trials.compare import refresh

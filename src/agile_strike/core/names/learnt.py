@@ -7,14 +7,13 @@ be: what was never labelled must not be called by the nearest name.
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from sklearn.covariance import LedoitWolf
-from sklearn.discriminant_analysis import LinearDiscriminantAnalysis
-from sklearn.model_selection import GroupKFold
-from sklearn.pipeline import Pipeline, make_pipeline
-from sklearn.preprocessing import StandardScaler
+
+if TYPE_CHECKING:
+    from sklearn.pipeline import Pipeline
 
 Floats = NDArray[np.float64]
 
@@ -110,7 +109,7 @@ def _enough(courses: Courses) -> Courses | None:
 class _Fitted:
     """A discriminant, and the spread of courses about the middle of their own name."""
 
-    model: Pipeline
+    model: "Pipeline"
     middles: Floats  #: (k, d) of names, scaled
     whiten: Floats  #: (d, d): within it courses of one name are spread by one in each direction
 
@@ -126,6 +125,11 @@ class _Fitted:
 
 
 def _fitted(courses: Courses) -> _Fitted:
+    from sklearn.covariance import LedoitWolf  # takes half a second to load: names are learnt beside all pages
+    from sklearn.discriminant_analysis import LinearDiscriminantAnalysis
+    from sklearn.pipeline import make_pipeline
+    from sklearn.preprocessing import StandardScaler
+
     kinds = len(set(courses.names))  # drilled often is not thrown often in a free round
     shrunk = LinearDiscriminantAnalysis(solver="eigen", shrinkage="auto", priors=np.full(kinds, 1.0 / kinds))
     model = make_pipeline(StandardScaler(), shrunk).fit(courses.figures, courses.names)
@@ -138,6 +142,8 @@ def _fitted(courses: Courses) -> _Fitted:
 
 def _left_out(courses: Courses) -> tuple[NDArray[np.str_], Floats, Floats]:
     """Names (n,), beliefs (n,) and distances (n, 2) by models that never saw the student."""
+    from sklearn.model_selection import GroupKFold
+
     n, who = len(courses.names), np.array(courses.who)
     said, sure, far = np.full(n, UNSURE, dtype=object), np.zeros(n), np.full((n, 2), np.inf)
     folds = GroupKFold(min(MOST_FOLDS, len(set(courses.who))))

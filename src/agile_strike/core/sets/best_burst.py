@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtrit
 
 KEEPS = 0.8  # of the force: below it a strike is said to have fallen off
 FEWEST = 4  # bursts that reach a place before anything is said of it
@@ -66,6 +66,6 @@ def _place(place: int, logs: np.ndarray) -> Place:
     n = len(logs)
     mean = float(logs.mean())
     spread = (KNOWN_AS * LOG_SD**2 + float(((logs - mean) ** 2).sum())) / (KNOWN_AS + n - 1)
-    half = float(stats.t.ppf(CONFIDENCE, n - 1 + KNOWN_AS)) * np.sqrt(spread / n)
+    half = float(stdtrit(n - 1 + KNOWN_AS, CONFIDENCE)) * np.sqrt(spread / n)
     kept, low, high = (100.0 * float(np.exp(v)) for v in (mean, mean - half, mean + half))
     return Place(place, kept, low, high, n)

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, correlate, sosfiltfilt
 
 from agile_strike.core.recording import UnitSignal
 from agile_strike.core.student.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock
+from agile_strike.core.student.filters import band_passed, products
 from agile_strike.core.student.stamps import DELAY_S
 
 Floats = NDArray[np.float64]
@@ -94,7 +94,7 @@ def _tied(
         size = float(felt @ felt)
         if size <= 0.0:
             continue
-        likeness += correlate(own, felt, "valid") / np.sqrt(np.maximum(energy * size, 1e-9))
+        likeness += products(own, felt) / np.sqrt(np.maximum(energy * size, 1e-9))
         told += 1
     if not told:
         return None
@@ -118,8 +118,6 @@ def jolted(unit: UnitSignal, at_s: Floats) -> Floats:
     here = np.flatnonzero(np.isfinite(size))
     if unit.rate_hz < SLOWEST_HZ or len(here) < SETTLES_S * unit.rate_hz:
         return np.zeros(len(at_s))
-    even = sosfiltfilt(
-        butter(3, BAND_HZ, "bandpass", fs=unit.rate_hz, output="sos"), np.interp(np.arange(len(size)), here, size[here])
-    )
+    even = band_passed(np.interp(np.arange(len(size)), here, size[here]), BAND_HZ, unit.rate_hz)
     felt = np.interp(at_s * unit.rate_hz - first, np.arange(len(even)), even, left=0.0, right=0.0)
     return np.asarray(np.clip(felt, -MOST_M_S2, MOST_M_S2))

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import t as student_t
+from scipy.special import stdtrit
 
 from agile_strike.core.measured import Measured
 
@@ -45,7 +45,7 @@ def behind(evenings: Sequence[Floats]) -> Behind | None:
     free = AS_GOOD_AS + n - 1
     between = (AS_GOOD_AS * usual + (n - 1) * seen) / free
     one_more = between * (1.0 + 1.0 / n) + within * (1.0 + 1.0 / count)
-    wider = float(student_t.ppf(0.5 + 0.5 * TWO_SD, free)) / 2.0  # +-2 sd then hold as many as of a normal one
+    wider = float(stdtrit(free, 0.5 + 0.5 * TWO_SD)) / 2.0  # +-2 sd then hold as many as of a normal one
     return Behind(mean, wider * float(np.sqrt(one_more)))
 
 

@@ -11,8 +11,8 @@ from itertools import pairwise, product
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
-from scipy.signal import argrelmin
 
+from agile_strike.core.student.filters import lowest
 from agile_strike.core.student.still import WIDE_S, still_sd
 from agile_strike.core.target import GRAVITY_M_S2
 
@@ -182,7 +182,7 @@ def _ways(
         if len(push) < 3 * wide:
             continue
         sd = still_sd(push / step_s, turned[own] / step_s, wide, *how)
-        at = [k for k in argrelmin(sd, order=wide)[0] if sd[k] < PAUSED_M_S]
+        at = [k for k in lowest(sd, wide) if sd[k] < PAUSED_M_S]
         hops = [_way(push[a:b], step_s) for a, b in pairwise(at) if (b - a) * step_s < LONGEST_MOVE_S]
         if hops:
             ways.append(max(hops))

@@ -9,10 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfiltfilt
 
 from agile_strike.core.recording import UnitSignal
 from agile_strike.core.student.clocks import MOST_DRIFT_PPM, SEARCH_S, UnitClock
+from agile_strike.core.student.filters import band_passed
 
 Floats = NDArray[np.float64]
 
@@ -64,9 +64,7 @@ def by_strikes(unit: UnitSignal, contact_s: Floats, length_s: float) -> UnitCloc
 def _jolted(unit: UnitSignal) -> tuple[Floats, Floats]:
     """Instants on the unit's clock, and how much it was jolted there, in spreads of itself."""
     accel = np.nan_to_num(unit.accel_m_s2.astype(np.float64))
-    band = (BAND_HZ[0], min(BAND_HZ[1], 0.45 * unit.rate_hz))
-    even = sosfiltfilt(butter(3, band, "bandpass", fs=unit.rate_hz, output="sos"), accel, axis=0)
-    size = np.linalg.norm(even, axis=1)
+    size = np.linalg.norm(band_passed(accel, BAND_HZ, unit.rate_hz), axis=1)
     size = np.minimum(size, np.percentile(size, CLIPPED_PCT))
     spread = float(size.std())
     return np.arange(len(size)) / unit.rate_hz, (size - size.mean()) / max(spread, 1e-9)

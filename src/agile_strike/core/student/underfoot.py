@@ -12,11 +12,11 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import minimize
-from scipy.signal import butter, correlate, sosfiltfilt
 
 from agile_strike.core.recording import Event, UnitSignal
 from agile_strike.core.student import stamps
 from agile_strike.core.student.clocks import MOST_DRIFT_PPM, SEARCH_S, Pairs, UnitClock
+from agile_strike.core.student.filters import band_passed, products
 
 Floats = NDArray[np.float64]
 
@@ -177,9 +177,7 @@ def _banded(signal: Floats, rate_hz: float) -> _Course:
     if len(here) < rate_hz:
         return _Course(rate_hz, np.zeros(len(signal)))
     whole = np.interp(np.arange(len(signal)), here, signal[here])
-    band = (BAND_HZ[0], min(BAND_HZ[1], 0.45 * rate_hz))
-    even = sosfiltfilt(butter(3, band, "bandpass", fs=rate_hz, output="sos"), whole)
-    return _Course(rate_hz, np.asarray(even))
+    return _Course(rate_hz, band_passed(whole, BAND_HZ, rate_hz))
 
 
 def _candidates(evening: _Evening, load: _Course, guess_s: float) -> list[_Lag]:
@@ -191,7 +189,7 @@ def _candidates(evening: _Evening, load: _Course, guess_s: float) -> list[_Lag]:
         felt, free, away = evening.felt[piece], evening.free[piece], evening.from_middle_s[piece]
         count = len(felt) + 2 * round(reach / STEP_S)
         own = load.at(away[0] + evening.middle_s - guess_s - reach + STEP_S * np.arange(count))
-        pieces.append((float(away.mean()), correlate(own, felt, "valid"), correlate(own**2, free, "valid")))
+        pieces.append((float(away.mean()), products(own, felt), products(own**2, free)))
     lags = guess_s + reach - STEP_S * np.arange(len(pieces[0][1]))
     size = float(evening.felt @ evening.felt)
     found = []

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import fisher_exact
 
 from agile_strike.core.trial.blocks import Blocks
 from agile_strike.core.trial.effect import Effect
@@ -175,6 +174,8 @@ def left_out(
     level: NDArray[np.int64], out: NDArray[np.bool_], levels: tuple[str, ...], now: str | None, then: str | None
 ) -> Note:
     """Strikes that the coach threw out: unevenly, or such that the verdict hangs on it?"""
+    from scipy.stats import fisher_exact  # takes most of a second to load, and is asked once a comparison
+
     table = [[int((out & (level == k)).sum()), int((~out & (level == k)).sum())] for k in (0, 1)]
     uneven = float(fisher_exact(table)[1]) < UNEVEN_P
     counts = f"{table[0][0]} of {levels[0]}, {table[1][0]} of {levels[1]}"

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtr
 
 FEWEST_STRIKES = 4  # of a set
 FEWEST_SETS = 4  # earlier ones: fewer show no spread
@@ -60,5 +60,5 @@ def _against(
     if sd <= 0.0:
         return None
     by = float(values.mean() - means.mean())
-    p = float(2.0 * stats.t.sf(abs(by) / sd, k - 1))
+    p = float(2.0 * stdtr(k - 1, -abs(by) / sd))
     return p, StoodOut(measure, float(values.mean()), float(means.mean()), by, sd, k)

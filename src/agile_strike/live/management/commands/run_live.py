@@ -5,7 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 
 from agile_strike.gym.ending import reason_logged
-from agile_strike.live.worker import Worker
+from agile_strike.live.watch.worker import Worker
 
 
 class Command(BaseCommand):

@@ -20,7 +20,7 @@ from agile_strike.core.target import Bag
 from agile_strike.formats.gathered import Gathered
 from agile_strike.formats.packets import Packet, UnitFacts
 from agile_strike.live.models import Stream, Take
-from agile_strike.live.reference import OnReference, on_reference
+from agile_strike.live.whose.reference import OnReference, on_reference
 
 WAITED_S = 1.6  # for samples that are sent again
 HELD_S = 30.0  # by the clock on the wall, behind the latest sample: as long as a worker may be held up
@@ -38,7 +38,7 @@ class Line:
     firsts: dict[str, int] = field(default_factory=dict)
     searched: int = 0  #: sample of the bag's unit up to which jolts were looked for
     judged: deque[float] = field(default_factory=lambda: deque(maxlen=MOST_OPEN))  #: jolts, seconds
-    ways: list[tuple[float, float]] = field(default_factory=list)  #: packets since clocks were compared: live.reference
+    ways: list[tuple[float, float]] = field(default_factory=list)  #: of packets since the last: whose.reference
     half: list[float] = field(default_factory=list)  #: strikes of which the student's part is still to come
     fresh: bool = False  #: samples of the bag have come since jolts were looked for
     tried_s: float = 0.0

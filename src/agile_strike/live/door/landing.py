@@ -13,7 +13,7 @@ from django.db import connection, transaction
 
 from agile_strike.formats.packets import Packet as Sent
 from agile_strike.live.models import Packet, Stream
-from agile_strike.live.told import packets_came
+from agile_strike.live.telling.told import packets_came
 
 log = logging.getLogger(__name__)
 

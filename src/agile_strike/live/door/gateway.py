@@ -18,12 +18,12 @@ from django.utils import timezone
 
 from agile_strike.core.errors import BadInput
 from agile_strike.formats.packets import LARGEST_BYTES, BadPacket, Opening, number_in, opening_of, packet_of, read
-from agile_strike.live.asked import asked_of
-from agile_strike.live.events import fan
-from agile_strike.live.landing import Come, Landing
+from agile_strike.live.door.asked import asked_of
+from agile_strike.live.door.landing import Come, Landing
+from agile_strike.live.door.plausible import Numbers
+from agile_strike.live.door.stations import station_of
 from agile_strike.live.models import Packet, Station, Stream
-from agile_strike.live.plausible import Numbers
-from agile_strike.live.services import station_of
+from agile_strike.live.telling.fan import fan
 
 PATH, POST_PATH = "/api/gateway", "/api/gateway/packets"
 LARGEST_POST = 8_000_000

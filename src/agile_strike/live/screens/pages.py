@@ -12,13 +12,13 @@ from agile_strike.core.registry import NUMERIC
 from agile_strike.core.vocabulary import family_of
 from agile_strike.evening.models import PlannedSet
 from agile_strike.gym.models import Gym
-from agile_strike.live.bursts import BurstsTold, Thrown, bursts_told
 from agile_strike.live.models import Mark, Station, Take
-from agile_strike.live.of_set import mark_at
-from agile_strike.live.reference import at_reference
-from agile_strike.live.rounds import Burst, CallMade, calls_of, rush_of
-from agile_strike.live.sentence import SetSaid, said_of
-from agile_strike.live.volume import VolumeCount, side_of, volumes_of
+from agile_strike.live.screens.bursts import BurstsTold, Thrown, bursts_told
+from agile_strike.live.screens.calls import Burst, CallMade, calls_of, rush_of
+from agile_strike.live.screens.sentence import SetSaid, said_of
+from agile_strike.live.screens.volume import VolumeCount, side_of, volumes_of
+from agile_strike.live.whose.of_set import mark_at
+from agile_strike.live.whose.reference import at_reference
 from agile_strike.people.services import age_of
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial

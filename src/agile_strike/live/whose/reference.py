@@ -9,7 +9,7 @@ import numpy as np
 
 from agile_strike.core.live.reference import Reference, quickest, reference
 from agile_strike.live.models import Take
-from agile_strike.live.placing import clock_of
+from agile_strike.live.whose.placing import clock_of
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,11 +27,11 @@ from agile_strike.intake.queue import ask_names
 from agile_strike.intake.reading import save_chunks
 from agile_strike.kit.calibrations import seen, settings_of
 from agile_strike.live.models import Mark, Take
-from agile_strike.live.of_set import mark_at
-from agile_strike.live.placing import ended, packets_of, placed
-from agile_strike.live.reference import OnReference, on_reference
-from agile_strike.live.services import settle_soon
-from agile_strike.live.told import tell
+from agile_strike.live.telling.queue import settle_soon
+from agile_strike.live.telling.told import tell
+from agile_strike.live.whose.of_set import mark_at
+from agile_strike.live.whose.placing import ended, packets_of, placed
+from agile_strike.live.whose.reference import OnReference, on_reference
 from agile_strike.review.models import Strike
 from agile_strike.trials.compare import refresh
 
@@ -51,7 +51,7 @@ class _Come:
 
     gathered: dict[str, Gathered] = field(default_factory=dict)
     begins: dict[str, float] = field(default_factory=dict)  #: hub's clock at each unit's first sample of the take
-    ways: list[tuple[float, float]] = field(default_factory=list)  #: see live.reference
+    ways: list[tuple[float, float]] = field(default_factory=list)  #: see whose.reference
     numbers: list[tuple[int, dict[str, int]]] = field(default_factory=list)  #: packets, and how far each brings units
 
 

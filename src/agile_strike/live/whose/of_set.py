@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from agile_strike.live.models import Mark, Take
-from agile_strike.live.reference import at_reference
+from agile_strike.live.whose.reference import at_reference
 
 BEFORE_S = 0.5  # of a tap that begins a set, in which a strike is its first already: "started early"
 AFTER_S = 1.0  # of one that ends it, in which the last may still land

@@ -21,12 +21,13 @@ from agile_strike.core.errors import BadInput
 from agile_strike.core.strikes import Strike as Found
 from agile_strike.formats.packets import Packet as Sent
 from agile_strike.formats.packets import UnitFacts, decode, opening_of
-from agile_strike.live.line import HELD_S, Line, line_of
 from agile_strike.live.models import Mark, Packet, Station, Stream, Take
-from agile_strike.live.of_set import mark_at
-from agile_strike.live.placing import placed
-from agile_strike.live.services import anew_on_stream, settle_soon
-from agile_strike.live.told import PACKETS, tell
+from agile_strike.live.taps.takes import anew_on_stream
+from agile_strike.live.telling.queue import settle_soon
+from agile_strike.live.telling.told import PACKETS, tell
+from agile_strike.live.watch.line import HELD_S, Line, line_of
+from agile_strike.live.whose.of_set import mark_at
+from agile_strike.live.whose.placing import placed
 from agile_strike.review.keep import keep_provisional
 from agile_strike.review.models import Strike
 

@@ -12,7 +12,7 @@ from agile_strike.formats.gathered import Gathered
 from agile_strike.formats.packets import decode, opening_of
 from agile_strike.gym.models import Gym
 from agile_strike.live.models import Packet, Take
-from agile_strike.live.reference import at_reference
+from agile_strike.live.whose.reference import at_reference
 
 FEWEST, MOST = FIRST_FELT + 6, 40  # beeps
 ROUND = dt.timedelta(seconds=3)  # them, in which packets were on their way

@@ -1,0 +1,1 @@
+"""What the screens by the bag show."""

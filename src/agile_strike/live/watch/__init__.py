@@ -1,0 +1,1 @@
+"""The live worker: packets in, provisional strikes out."""

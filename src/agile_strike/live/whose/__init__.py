@@ -1,0 +1,1 @@
+"""Whose a packet and a strike is, by instants of one clock."""
