@@ -3,9 +3,9 @@ import { useRegistry } from "../api/queries";
 import { show } from "../format";
 import { Empty, Failed, Loading } from "../ui/state";
 import { useUnits } from "../ui/settings";
-import { useFigure } from "./figure";
-import { kitInWords } from "./kit";
-import { useKit, useStations } from "./take";
+import { useFigure } from "./heard/figure";
+import { kitInWords } from "./heard/kit";
+import { useKit, useStations } from "./heard/take";
 import type { Schemas } from "../api/client";
 import { usePlannedName } from "../ui/StrikePicker";
 

@@ -3,8 +3,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import { useBags, useRegistry, useStudent } from "../api/queries";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { Bagside } from "./Bagside";
-import { keepClock } from "./clock";
-import { useSimulated, useStations, useStepUp, useTake } from "./take";
+import { keepClock } from "./heard/clock";
+import { useSimulated, useStations, useStepUp, useTake } from "./heard/take";
 import { Radios } from "../ui/Radios";
 
 const STATION = "station"; // which bag this tablet stands by

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { useKit, useTonight, type Take } from "./take";
-import { kitInWords } from "./kit";
-import { inTurn } from "./turns";
+import { useKit, useTonight, type Take } from "./heard/take";
+import { kitInWords } from "./heard/kit";
+import { inTurn } from "./taps/turns";
 import { Window } from "../ui/Window";
 
 interface Props {

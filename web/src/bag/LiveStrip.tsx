@@ -2,8 +2,8 @@ import { scaleLinear } from "d3-scale";
 import { useEffect, useRef } from "react";
 import { type Measure } from "../format";
 import { useWidth } from "../ui/useWidth";
-import type { Take } from "./take";
-import { levelsOf } from "./words";
+import type { Take } from "./heard/take";
+import { levelsOf } from "./heard/words";
 import { usePlannedName } from "../ui/StrikePicker";
 
 const HEIGHT = 118;

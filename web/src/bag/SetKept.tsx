@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { minutes } from "../format";
-import { now, serverClock } from "./clock";
+import { now, serverClock } from "./heard/clock";
 
 /** A set that was begun while the server is away: nothing of it is seen here until it is back. */
 export function SetKept({ at }: { at: string }) {

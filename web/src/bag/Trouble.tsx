@@ -1,9 +1,9 @@
 import { useEffect, useState } from "react";
 import { placeName } from "../format";
-import { useConnected } from "./events";
-import { silent, whatStillCounts } from "./kit";
-import { useRefused, useWaiting } from "./outbox";
-import { useKit, type Take } from "./take";
+import { useConnected } from "./heard/events";
+import { silent, whatStillCounts } from "./heard/kit";
+import { useRefused, useWaiting } from "./taps/outbox";
+import { useKit, type Take } from "./heard/take";
 
 const PATIENT_MS = 4000; // a screen that just opened has heard nothing yet
 

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap, type Schemas } from "../api/client";
 import { useBags } from "../api/queries";
-import { useStations } from "../bag/take";
+import { useStations } from "../bag/heard/take";
 import { Form, Labelled } from "../ui/Form";
 import { Failed } from "../ui/state";
 

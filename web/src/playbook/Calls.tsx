@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
-import { useCalls } from "../bag/ChooseRound";
+import { useCalls } from "../bag/between/ChooseRound";
 import { Form } from "../ui/Form";
 import { StrikePicker, useStrikeName } from "../ui/StrikePicker";
 import { Failed, Loading } from "../ui/state";

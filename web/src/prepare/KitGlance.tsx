@@ -1,8 +1,8 @@
 import { useRef } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { LOW_PCT, silent } from "../bag/kit";
-import { useKit } from "../bag/take";
+import { LOW_PCT, silent } from "../bag/heard/kit";
+import { useKit } from "../bag/heard/take";
 import { placeName } from "../format";
 import { Radios } from "../ui/Radios";
 

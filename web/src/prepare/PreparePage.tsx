@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { useStudent } from "../api/queries";
-import { useStations, useStepUp, useTonight } from "../bag/take";
+import { useStations, useStepUp, useTonight } from "../bag/heard/take";
 import { Failed, Loading, Problem } from "../ui/state";
 import { KitGlance } from "./KitGlance";
 import { EyePoints } from "../evening/EyePoints";

@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../api/client";
-import { Choice } from "../bag/ChooseSet";
-import { VolumeLeft } from "../bag/Volumes";
+import { Choice } from "../bag/between/ChooseSet";
+import { VolumeLeft } from "../bag/between/Volumes";
 import { Problem } from "../ui/state";
 import { useFamilyName } from "../ui/StrikePicker";
 import { Window } from "../ui/Window";

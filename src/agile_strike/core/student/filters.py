@@ -11,6 +11,11 @@ Floats = NDArray[np.float64]
 ORDER = 3  # of Butterworth's filter; run both ways it is six, without a shift
 
 
+def load() -> None:
+    """Load them now: whoever has a first strike to tell of must not wait for it then."""
+    import scipy.signal  # noqa: F401
+
+
 def band_passed(signal: NDArray[Any], band_hz: tuple[float, float], rate_hz: float) -> Floats:
     """What lies within a band of a signal (n, ...) along its first axis, not shifted in time; of a unit that is too
     slow for the band's upper end, up to what it can tell."""

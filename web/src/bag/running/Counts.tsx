@@ -1,5 +1,5 @@
-import { sides } from "./marks";
-import type { Struck } from "./take";
+import { sides } from "../heard/marks";
+import type { Struck } from "../heard/take";
 
 const MOST_DOTS = 14;
 

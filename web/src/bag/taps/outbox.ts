@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import { client, Refused, unwrap, type Schemas } from "../api/client";
+import { client, Refused, unwrap, type Schemas } from "../../api/client";
 
 /** A tap that the server has not had yet. It carries its own instant and key: told late or twice, it counts right. */
 export type Tap =

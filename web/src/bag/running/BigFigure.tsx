@@ -1,9 +1,9 @@
-import { show } from "../format";
-import { useUnits } from "../ui/settings";
-import type { Schemas } from "../api/client";
-import type { Figure } from "./figure";
-import type { Struck } from "./take";
-import { wordFor } from "./words";
+import { show } from "../../format";
+import { useUnits } from "../../ui/settings";
+import type { Schemas } from "../../api/client";
+import type { Figure } from "../heard/figure";
+import type { Struck } from "../heard/take";
+import { wordFor } from "../heard/words";
 
 /** The one thing that is read from three metres. */
 export function BigFigure({ figure, strike, usual }: { figure: Figure; strike: Struck | undefined; usual: Schemas["Usual"] | undefined }) {

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { client, unwrap } from "../api/client";
+import { client, unwrap } from "../../api/client";
 import { useLive, type KitState, type LiveEvent } from "./events";
 import { now } from "./clock";
 import { caughtUp, whatBecame, type Heard } from "./marks";

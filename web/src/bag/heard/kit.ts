@@ -1,4 +1,4 @@
-import { placeName } from "../format";
+import { placeName } from "../../format";
 import type { KitState } from "./events";
 
 export const SILENT_S = 2; // without a sample, while others go on

@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from "react";
-import { minutes } from "../format";
+import { minutes } from "../../format";
 import { Choice } from "./ChooseSet";
-import { beepAt, speakAt } from "./sounds";
-import { Window } from "../ui/Window";
+import { beepAt, speakAt } from "../taps/sounds";
+import { Window } from "../../ui/Window";
 
 const KEPT = "rest_s";
 const LENGTHS = [0, 30, 45, 60, 90, 120, 180];

@@ -1,12 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, unwrap } from "../api/client";
-import { Problem } from "../ui/state";
+import { client, unwrap } from "../../api/client";
+import { Problem } from "../../ui/state";
 import { Choice } from "./ChooseSet";
-import { stamped } from "./clock";
-import { wakeSound } from "./sounds";
-import type { Take } from "./take";
-import { Window } from "../ui/Window";
+import { stamped } from "../heard/clock";
+import { wakeSound } from "../taps/sounds";
+import type { Take } from "../heard/take";
+import { Window } from "../../ui/Window";
 
 const LENGTHS = [30, 60, 90, 120, 180];
 const GAPS = [4, 3, 2, 1.5];

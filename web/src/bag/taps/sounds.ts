@@ -1,4 +1,4 @@
-import { now } from "./clock";
+import { now } from "../heard/clock";
 
 /** Words spoken from clips that ship with the page, at a stated instant. */
 const SPOKEN = ["lead", "rear"].flatMap((side) => ["straight", "hook", "uppercut", "elbow", "knee", "kick"].map((strike) => `${side}-${strike}`));

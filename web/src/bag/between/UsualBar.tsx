@@ -1,6 +1,6 @@
 import { scaleLinear } from "d3-scale";
-import { convert, digits, type Measure, type System } from "../format";
-import type { Schemas } from "../api/client";
+import { convert, digits, type Measure, type System } from "../../format";
+import type { Schemas } from "../../api/client";
 
 const WIDTH = 300;
 const HEIGHT = 76;

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useSyncExternalStore } from "react";
-import type { Schemas } from "../api/client";
+import type { Schemas } from "../../api/client";
 
 /** What the server tells screens as it happens: of an event's members those that its kind needs are there. */
 export type LiveEvent = { [Name in keyof Schemas["LiveEvent"]]: Exclude<Schemas["LiveEvent"][Name], null> };

@@ -1,17 +1,17 @@
-import type { Schemas } from "../api/client";
-import { limbName, minutes, show } from "../format";
-import { useUnits } from "../ui/settings";
-import type { Figure } from "./figure";
+import type { Schemas } from "../../api/client";
+import { limbName, minutes, show } from "../../format";
+import { useUnits } from "../../ui/settings";
+import type { Figure } from "../heard/figure";
 import { BigFigure } from "./BigFigure";
 import { Counts } from "./Counts";
 import { Beside } from "./Beside";
-import { useRound } from "./round";
-import type { Saying } from "./saying";
-import { sides } from "./marks";
-import { useUsual, type Mark, type Struck, type Take } from "./take";
-import { VolumeLeft, volumeOf } from "./Volumes";
-import { levelsOf } from "./words";
-import { usePlannedName } from "../ui/StrikePicker";
+import { useRound } from "../taps/round";
+import type { Saying } from "../taps/saying";
+import { sides } from "../heard/marks";
+import { useUsual, type Mark, type Struck, type Take } from "../heard/take";
+import { VolumeLeft, volumeOf } from "../between/Volumes";
+import { levelsOf } from "../heard/words";
+import { usePlannedName } from "../../ui/StrikePicker";
 
 interface Props {
   take: Take;

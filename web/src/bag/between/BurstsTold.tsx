@@ -1,4 +1,4 @@
-import type { Schemas } from "../api/client";
+import type { Schemas } from "../../api/client";
 
 /** How fast, how even, whether the force lasted, and how many are worth it. */
 export function BurstsTold({ told }: { told: Schemas["BurstsTold"] }) {

@@ -1,4 +1,4 @@
-import type { Schemas } from "../api/client";
+import type { Schemas } from "../../api/client";
 
 type Waiting = Pick<Schemas["Tonight"], "name" | "station_id" | "stepped_up_at">;
 

@@ -1,10 +1,10 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, unwrap } from "../api/client";
-import { Problem } from "../ui/state";
-import { now, serverClock } from "./clock";
-import { beepAt, forgetDelay, keepDelay, soundDelay, wakeSound } from "./sounds";
-import { Window } from "../ui/Window";
+import { client, unwrap } from "../../api/client";
+import { Problem } from "../../ui/state";
+import { now, serverClock } from "../heard/clock";
+import { beepAt, forgetDelay, keepDelay, soundDelay, wakeSound } from "../taps/sounds";
+import { Window } from "../../ui/Window";
 
 const BEEPS = 12;
 const EVERY_MS = 900;

@@ -1,22 +1,22 @@
 import { useState } from "react";
-import type { Schemas } from "../api/client";
-import { useEvening } from "../api/evening";
-import { said as inUnits, show } from "../format";
-import { useUnits } from "../ui/settings";
+import type { Schemas } from "../../api/client";
+import { useEvening } from "../../api/evening";
+import { said as inUnits, show } from "../../format";
+import { useUnits } from "../../ui/settings";
 import { BurstsTold } from "./BurstsTold";
 import { CallsTold } from "./CallsTold";
 import { ChooseRound } from "./ChooseRound";
 import { ChooseSet } from "./ChooseSet";
-import type { Figure } from "./figure";
+import type { Figure } from "../heard/figure";
 import { MeasureSound } from "./MeasureSound";
 import { Rest } from "./Rest";
-import type { Coming, Mark, Struck, Take } from "./take";
+import type { Coming, Mark, Struck, Take } from "../heard/take";
 import { WriteDown } from "./WriteDown";
 import { VolumeLeft } from "./Volumes";
-import { levelsOf } from "./words";
-import { usePlannedName } from "../ui/StrikePicker";
-import { Window } from "../ui/Window";
-import { Radios } from "../ui/Radios";
+import { levelsOf } from "../heard/words";
+import { usePlannedName } from "../../ui/StrikePicker";
+import { Window } from "../../ui/Window";
+import { Radios } from "../../ui/Radios";
 
 interface Props {
   take: Take;

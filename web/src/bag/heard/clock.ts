@@ -1,4 +1,4 @@
-import { client, unwrap } from "../api/client";
+import { client, unwrap } from "../../api/client";
 
 /** How this device's clock stands to the server's. */
 export interface ServerClock {

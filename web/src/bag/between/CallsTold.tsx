@@ -1,4 +1,4 @@
-import type { Take } from "./take";
+import type { Take } from "../heard/take";
 
 /** What was called against what landed, and how soon. */
 export function CallsTold({ take }: { take: Take }) {

@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from "react";
-import { now, serverClock } from "./clock";
+import { now, serverClock } from "../heard/clock";
 import { tap } from "./outbox";
 import { clipOf, speakAt } from "./sounds";
-import type { Take } from "./take";
+import type { Take } from "../heard/take";
 
 const AHEAD_MS = 700; // a word is given to the sound card so long before it is due
 const TICK_MS = 100;

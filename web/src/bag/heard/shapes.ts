@@ -1,4 +1,4 @@
-import type { Schemas } from "../api/client";
+import type { Schemas } from "../../api/client";
 
 /** What stands at a bag: the take that is open, its strikes and its marks, and what is to be thrown next. */
 export type Take = Schemas["TakePage"];

@@ -1,13 +1,13 @@
 import { DialogTitle } from "@headlessui/react";
 import { useState } from "react";
-import { usePain, useWrite } from "../log/log";
-import { useZone } from "../api/queries";
-import { today } from "../format";
-import { Problem } from "../ui/state";
-import { say } from "../ui/toast";
-import type { Take } from "./take";
-import { Window } from "../ui/Window";
-import { Radios } from "../ui/Radios";
+import { usePain, useWrite } from "../../log/log";
+import { useZone } from "../../api/queries";
+import { today } from "../../format";
+import { Problem } from "../../ui/state";
+import { say } from "../../ui/toast";
+import type { Take } from "../heard/take";
+import { Window } from "../../ui/Window";
+import { Radios } from "../../ui/Radios";
 
 const SIDES = ["left", "right"] as const;
 const PAIRED = ["wrist", "hand", "elbow", "shoulder", "hip", "knee", "shin", "ankle", "foot"];

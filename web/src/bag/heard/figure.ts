@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { findMeasure, type Measure } from "../format";
-import type { Schemas } from "../api/client";
+import { findMeasure, type Measure } from "../../format";
+import type { Schemas } from "../../api/client";
 
 /** What fills the screen: a measure, a word, or nothing, since some drill is better unseen. */
 export interface Figure {

@@ -1,5 +1,5 @@
-import type { Schemas } from "../api/client";
-import { useFamilyName } from "../ui/StrikePicker";
+import type { Schemas } from "../../api/client";
+import { useFamilyName } from "../../ui/StrikePicker";
 
 type Volume = Schemas["VolumeCount"];
 

@@ -1,11 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useRef, useState } from "react";
-import { useRegistry } from "../api/queries";
-import { client, unwrap } from "../api/client";
-import { say } from "../ui/toast";
-import { lastSet, running } from "./marks";
+import { useRegistry } from "../../api/queries";
+import { client, unwrap } from "../../api/client";
+import { say } from "../../ui/toast";
+import { lastSet, running } from "../heard/marks";
 import { tap } from "./outbox";
-import type { Struck, Take } from "./take";
+import type { Struck, Take } from "../heard/take";
 
 /** What the coach says of the last strike, by touch or key; each can be taken back. */
 export interface Saying {

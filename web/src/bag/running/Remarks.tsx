@@ -1,6 +1,6 @@
 import { useState } from "react";
-import type { Saying } from "./saying";
-import { Window } from "../ui/Window";
+import type { Saying } from "../taps/saying";
+import { Window } from "../../ui/Window";
 
 /** What is said most, one tap on the last strike each; the rest, and what throws it out, one tap further. */
 export function Remarks({ saying }: { saying: Saying }) {

@@ -1,8 +1,8 @@
 import { useState } from "react";
-import type { Coming } from "./take";
-import { usePlannedName } from "../ui/StrikePicker";
-import { Window } from "../ui/Window";
-import { Radios } from "../ui/Radios";
+import type { Coming } from "../heard/take";
+import { usePlannedName } from "../../ui/StrikePicker";
+import { Window } from "../../ui/Window";
+import { Radios } from "../../ui/Radios";
 
 const CODES = ["lead-straight", "rear-straight", "lead-hook", "rear-hook", "lead-uppercut", "rear-uppercut", "lead-elbow-across", "rear-elbow-across", "lead-knee-straight", "rear-knee-straight", "lead-round", "rear-round"];
 const HOW_MANY = [5, 8, 10, 20];

@@ -1,9 +1,9 @@
-import { findMeasure, show, type Measure } from "../format";
-import type { Schemas } from "../api/client";
-import { useUnits } from "../ui/settings";
-import type { Figure } from "./figure";
-import type { Struck } from "./take";
-import { UsualBar } from "./UsualBar";
+import { findMeasure, show, type Measure } from "../../format";
+import type { Schemas } from "../../api/client";
+import { useUnits } from "../../ui/settings";
+import type { Figure } from "../heard/figure";
+import type { Struck } from "../heard/take";
+import { UsualBar } from "../between/UsualBar";
 
 type Usual = Schemas["Usual"];
 const ALSO = ["load_shift_pct", "peak_speed_m_s", "effective_mass_kg", "settle_ms", "turn_done_pct", "impulse_n_s"];
