@@ -76,6 +76,10 @@ class Evening:
 
     def begin(self, take: Take, text: SetText = STRAIGHT, key: str = "") -> None:
         sets.begin_set(self.gym, take.pk, Which(text=text), self.when(key))
+        self.begin_source(text)
+
+    def begin_source(self, text: SetText = STRAIGHT) -> None:
+        """What is thrown, whether or not anybody tapped."""
         said = {"code": text.code, "limb": text.limb, "level": text.level, "strikes": text.strikes}
         self.source.told({"set": {"key": str(self.now_s), **said}})
 

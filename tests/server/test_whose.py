@@ -12,6 +12,7 @@ import pytest
 from live_makers import STRAIGHT, Evening
 from live_makers import evening as evening  # the fixture
 
+from agile_strike.capture.models import Recording
 from agile_strike.core.errors import BadInput
 from agile_strike.core.sets.calls import Round
 from agile_strike.evening.models import PlannedSet
@@ -345,3 +346,49 @@ def test_a_garbled_number_on_a_serial_line_is_dropped_and_a_long_gap_parts_packe
         parts.append(port.due(0.0, {}).get("bag"))
     assert [(p.first, p.count) for p in parts if p] == [(0, 300), (500_000, 100)]
     assert port.bad_lines == 2
+
+
+def test_a_student_whose_tap_comes_late_stood_there_all_the_same(evening: Evening, other: Student) -> None:
+    """The tablet had no network when B stepped up; A's five came before, B's five were shown as A's until then."""
+    first = evening.step_up()
+    evening.land(evening.gather(6.0))
+    worker = Worker()
+    evening.begin(first)
+    for content in evening.gather(26.0):
+        evening.land([content])
+        worker.step()
+    sets.end_set(evening.gym, first.pk, evening.when())
+    settle(first.pk)
+    stepped_up = evening.now
+    evening.begin_source()
+    for content in evening.gather(46.0):
+        evening.land([content])
+        worker.step()
+    settle(first.pk)  # it packs what was not its own as well
+    assert strikes_of(first) == 10
+    for key in ("tap-1", "tap-1"):
+        second = takes.begin_take(evening.gym, evening.station.pk, other.pk, stepped_up, key)
+    evening.done(second)
+    for take in (first, second):
+        settle(take.pk)
+    counted = [Strike.objects.standing().filter(recording=t.recording_id, excluded_reason="") for t in (first, second)]
+    assert [c.count() for c in counted] == [5, 5]
+    own = Recording.objects.get(pk=first.recording_id)
+    assert abs(own.length_s - (stepped_up - first.began_at).total_seconds()) < 0.3
+    assert [t.settled_at is not None for t in Take.objects.order_by("pk")] == [True, True]
+
+
+def test_a_late_tap_that_can_not_be_says_why_and_changes_nothing(evening: Evening, other: Student) -> None:
+    take = evening.step_up()
+    early = evening.now
+    evening.land(evening.gather(3.0))
+    evening.begin(take)
+    with pytest.raises(BadInput, match="a set of Petra Vanek was begun"):
+        takes.begin_take(evening.gym, evening.station.pk, other.pk, early + dt.timedelta(seconds=1))
+    evening.land(evening.gather(5.0))
+    settle(evening.done(take).pk)
+    with pytest.raises(BadInput, match="is settled"):
+        takes.begin_take(evening.gym, evening.station.pk, other.pk, early + dt.timedelta(seconds=4))
+    third = takes.begin_take(evening.gym, evening.station.pk, other.pk, evening.now)
+    assert takes.begin_take(evening.gym, evening.station.pk, take.session.student_id, early) == take
+    assert list(Take.objects.filter(ended_at__isnull=True)) == [third]

@@ -60,14 +60,20 @@ class State:
 
     bag: BagState | None
     body: BodyState | None
+    strikes: int = 0  #: that it rests on
 
     def to_json(self) -> dict[str, Any]:
-        return {"bag": self.bag and self.bag.to_json(), "body": self.body and self.body.to_json()}
+        bag, body = self.bag and self.bag.to_json(), self.body and self.body.to_json()
+        return {"bag": bag, "body": body, "strikes": self.strikes}
 
     @staticmethod
     def from_json(said: dict[str, Any]) -> "State":
         bag, body = said["bag"], said["body"]
-        return State(BagState.from_json(bag) if bag else None, BodyState.from_json(body) if body else None)
+        return State(
+            BagState.from_json(bag) if bag else None,
+            BodyState.from_json(body) if body else None,
+            said.get("strikes", 0),  # a take that was open while the server was renewed tells none
+        )
 
 
 NOTHING = State(None, None)
@@ -86,9 +92,10 @@ def learn(recording: Recording, before: State | None = None) -> State:
     state = learn_bag(before.bag if before else None, look(unit), unit.rate_hz, bag)
     worn = {n: u for n, u in recording.units.items() if n != "bag" and (u.sole_n is not None or u.feels_turning)}
     if not worn or unit.first_sample:
-        return State(state, before.body if before else None)
+        return State(state, before.body if before else None, before.strikes if before else 0)
     found = _found(recording, state)
-    return State(state, of_the_student.learn(replace(recording, units={**worn, "bag": unit}), contacts_of(found)))
+    body = of_the_student.learn(replace(recording, units={**worn, "bag": unit}), contacts_of(found))
+    return State(state, body, len(found))
 
 
 def strikes(piece: Recording, state: State) -> list[Strike]:
@@ -240,4 +247,4 @@ def _told(
     else:
         notes += [NotMeasured(m, f"no {UNIT_OF[n]} in this recording") for m, n in lacking(frozenset({"bag"}))]
     runs = bursts([s.contact_s for s in found_rows], [strength(s) for s in found_rows])
-    return Analysis(recording, found_rows, runs, units, flags, notes, State(bag_state, body))
+    return Analysis(recording, found_rows, runs, units, flags, notes, State(bag_state, body, len(found_rows)))

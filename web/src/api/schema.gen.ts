@@ -504,7 +504,7 @@ export interface paths {
         };
         /**
          * Live Events
-         * @description Server-sent events, one of these each. `live.events` answers this address; here stands what it tells.
+         * @description Server-sent events, one of these each. `screens.events` answers this address; here stands what it tells.
          */
         get: operations["agile_strike_live_api_live_events"];
         put?: never;
@@ -6161,6 +6161,13 @@ export interface components {
         };
         /** TurnIn */
         TurnIn: {
+            /** At */
+            at?: string | null;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
             /** Student Id */
             student_id: number;
         };

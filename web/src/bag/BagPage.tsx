@@ -4,7 +4,8 @@ import { useBags, useRegistry, useStudent } from "../api/queries";
 import { Empty, Failed, Loading, Problem } from "../ui/state";
 import { Bagside } from "./Bagside";
 import { keepClock } from "./heard/clock";
-import { useSimulated, useStations, useStepUp, useTake } from "./heard/take";
+import { useSimulated, useStations, useTake } from "./heard/take";
+import { useStepUp } from "./taps/stepUp";
 import { Radios } from "../ui/Radios";
 
 const STATION = "station"; // which bag this tablet stands by
@@ -18,7 +19,7 @@ export function BagPage() {
   const [chosen, setChosen] = useState<number | null>(Number(localStorage.getItem(STATION)) || null);
   const station = stations.data?.find((s) => s.id === chosen) ?? (stations.data?.length === 1 ? stations.data[0] : undefined);
   const take = useTake(station?.id ?? null);
-  const stepUp = useStepUp(station?.id ?? null);
+  const { stepUp, waits, error: notUp } = useStepUp(station?.id ?? null);
   const navigate = useNavigate();
   useEffect(() => {
     void keepClock().catch(() => {});
@@ -35,8 +36,9 @@ export function BagPage() {
       <Bagside
         take={take.data}
         registry={registry.data}
-        turnTo={(id) => stepUp.mutate(id, { onSuccess: () => void navigate(`/students/${id}/measure`, { replace: true }) })}
-        stepUpError={stepUp.error}
+        turnTo={(id) => stepUp(id, () => void navigate(`/students/${id}/measure`, { replace: true }))}
+        turnWaits={waits}
+        stepUpError={notUp}
       />
     );
   return (
@@ -68,12 +70,13 @@ export function BagPage() {
         </p>
       ) : (
         station && (
-          <button className="action-main mt-5 min-h-20 w-full text-2xl" disabled={stepUp.isPending} onClick={() => stepUp.mutate(studentId)}>
-            {student.data.name} steps up
+          <button className="action-main mt-5 min-h-20 w-full text-2xl" disabled={waits !== null} onClick={() => stepUp(studentId)}>
+            {student.data.name} steps up{waits === studentId && " …"}
           </button>
         )
       )}
-      <Problem error={stepUp.error} />
+      {waits !== null && <p role="status" className="mt-2 text-soft">The tap counts from when it was made, as soon as the server has it.</p>}
+      <Problem error={notUp} />
       {stations.data.length === 0 && (
         <Empty title="No hub stands by a bag yet">
           A hub gathers the units by a bag and sends what they measure.{" "}

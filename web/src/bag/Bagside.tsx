@@ -13,7 +13,7 @@ import { Remarks } from "./running/Remarks";
 import { LiveStrip } from "./LiveStrip";
 import { RoundRunning, SetRunning } from "./running/SetRunning";
 import { useSaying } from "./taps/saying";
-import { SetKept } from "./SetKept";
+import { SetKept, TurnKept } from "./SetKept";
 import { wakeSound } from "./taps/sounds";
 import type { Coming, Take } from "./heard/take";
 import { Trouble } from "./Trouble";
@@ -30,11 +30,12 @@ interface Props {
   take: Take;
   registry: Schemas["Registry"];
   turnTo: (studentId: number) => void;
+  turnWaits: number | null; //: the student who stepped up while the server is away
   stepUpError: Error | null;
 }
 
 /** The tablet by the bag: legible from three metres, every target fit for gloves. */
-export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
+export function Bagside({ take, registry, turnTo, turnWaits, stepUpError }: Props) {
   const navigate = useNavigate();
   const [keysShown, setKeysShown] = useState(false);
   const [picked, setPicked] = useState<Coming | null>(null);
@@ -72,7 +73,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
   const asks = !runs ? "Begin set" : open?.code === "called" ? "End round" : "End set";
   const label = tapped && !held ? (tapped === "begin" ? "Beginning …" : "Ending …") : asks;
   const main = () => {
-    if (tapped && !held) return;
+    if ((tapped && !held) || turnWaits !== null) return;
     if (runs) end();
     else if (next) begin(next);
   };
@@ -90,7 +91,9 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
       <Head take={take} turnTo={turnTo} finish={finish} openSet={!!open} />
       <Trouble take={take} problem={problem ?? stepUpError ?? saying.problem} />
       <div className="min-h-0 flex-1">
-        {begun ? (
+        {turnWaits !== null ? (
+          <TurnKept student={turnWaits} />
+        ) : begun ? (
           <SetKept at={begun} />
         ) : open?.code === "called" ? (
           <RoundRunning take={take} strikes={strikes} ended={() => !tapped && end()} />
@@ -103,7 +106,7 @@ export function Bagside({ take, registry, turnTo, stepUpError }: Props) {
       <LiveStrip take={take} measure={figure.measure} />
       <div className="mt-2 flex min-h-19 items-stretch gap-2 sm:gap-3">
         <Remarks saying={saying} />
-        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={!runs && !next} onClick={main}>
+        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={turnWaits !== null || (!runs && !next)} onClick={main}>
           {label}
         </button>
       </div>

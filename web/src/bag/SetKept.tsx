@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { minutes } from "../format";
 import { now, serverClock } from "./heard/clock";
+import { useTonight } from "./heard/take";
 
 /** A set that was begun while the server is away: nothing of it is seen here until it is back. */
 export function SetKept({ at }: { at: string }) {
@@ -17,6 +18,24 @@ export function SetKept({ at }: { at: string }) {
         {minutes(seconds)}
       </p>
       <p className="mt-4 text-2xl text-soft">The hub keeps its strikes. They are counted once the server is back.</p>
+    </div>
+  );
+}
+
+const SOON_MS = 1000; // an answer takes a tenth of that as a rule
+
+/** Another has stepped up while the server is away: strikes are theirs from that tap on. */
+export function TurnKept({ student }: { student: number }) {
+  const name = useTonight().data?.find((t) => t.student_id === student)?.name ?? "The next one";
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setLate(true), SOON_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  return (
+    <div className="grid h-full place-content-center text-center">
+      <p className="wide-title text-4xl">{name} is up</p>
+      {late && <p className="mt-4 text-2xl text-soft">The hub keeps what is thrown. It is theirs from the tap on, once the server is back.</p>}
     </div>
   );
 }

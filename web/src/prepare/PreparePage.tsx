@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { useStudent } from "../api/queries";
-import { useStations, useStepUp, useTonight } from "../bag/heard/take";
+import { useStations, useTonight } from "../bag/heard/take";
+import { useStepUp } from "../bag/taps/stepUp";
 import { Failed, Loading, Problem } from "../ui/state";
 import { KitGlance } from "./KitGlance";
 import { EyePoints } from "../evening/EyePoints";
@@ -17,7 +18,7 @@ export function PreparePage() {
   const navigate = useNavigate();
   const [chosen, setChosen] = useState<number | null>(Number(localStorage.getItem("station")) || null);
   const station = stations.data?.find((s) => s.id === chosen) ?? stations.data?.[0];
-  const stepUp = useStepUp(station?.id ?? null);
+  const { stepUp, waits, error: notUp } = useStepUp(station?.id ?? null);
   const failed = tonight.error ?? student.error ?? stations.error;
   if (failed) return <Failed error={failed} retry={() => void tonight.refetch()} />;
   if (!tonight.data || !student.data || !stations.data) return <Loading what="the class" />;
@@ -30,7 +31,7 @@ export function PreparePage() {
   const begin = () => {
     if (!station) return void navigate(`/students/${studentId}/measure`);
     localStorage.setItem("station", String(station.id));
-    stepUp.mutate(studentId, { onSuccess: () => void navigate(`/students/${studentId}/measure`) });
+    stepUp(studentId, () => void navigate(`/students/${studentId}/measure`));
   };
   return (
     <div className="mx-auto max-w-7xl px-6 py-4">
@@ -46,10 +47,10 @@ export function PreparePage() {
         <section aria-label="Kit">
           <KitGlance stations={stations.data} station={station} choose={choose} />
           {row && <EyePoints eveningId={row.evening_id} />}
-          <button className="action-main mt-4 min-h-20 w-full text-2xl" disabled={!!row?.stopped || stepUp.isPending} onClick={begin}>
+          <button className="action-main mt-4 min-h-20 w-full text-2xl" disabled={!!row?.stopped || waits !== null} onClick={begin}>
             Begin at the bag
           </button>
-          <Problem error={stepUp.error} />
+          <Problem error={notUp} />
           {row?.stopped && <p className="mt-2 text-buoy-ink">{row.stopped}</p>}
           <p className="mt-3">
             <Link className="plain py-3" to={`/students/${studentId}/bring`}>

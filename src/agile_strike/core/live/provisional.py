@@ -1,7 +1,7 @@
 """Strikes of an evening that goes on: the state and the window of the one analysis, asked as soon as samples allow.
 
 What is shown first rests on a window that ends soon after contact and on a state learnt from less than the evening; its
-doubt is widened by what that was found to cost (docs/gateway.md), and the settled evening takes its place.
+doubt is widened by what that was found to cost (`live.early`), and the settled evening takes its place.
 """
 
 from dataclasses import dataclass, replace
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from agile_strike.core.analysis import State, strikes
 from agile_strike.core.bag import detection
 from agile_strike.core.bag.state import BagState, learn, look
-from agile_strike.core.measured import Measured
+from agile_strike.core.live.early import shown
 from agile_strike.core.recording import Recording, UnitSignal
 from agile_strike.core.strikes import Strike
 from agile_strike.core.target import Bag
@@ -27,7 +27,6 @@ SEARCHED_WHOLE_S = 1.0  # the same where none is missing: enough for the search'
 SETTLED_S = 0.4  # at a stretch's beginning, in which the search's own filters have not settled
 SAME_S = 0.06
 FIRST_LEARNT_S = 4.0  # of a bag that hangs: less says nothing of how its unit sits
-WIDER = 1.6  # a provisional figure's doubt against the same figure's from the settled evening
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +64,7 @@ def measured(so_far: Recording, at_s: float, state: State, whole: bool) -> Strik
     near = min(found, key=lambda s: abs(s.contact_s - at_s), default=None)
     if near is None or abs(near.contact_s - at_s) > SAME_S:
         return None
-    return replace(near, measures={n: Measured(m.value, WIDER * m.sd) for n, m in near.measures.items()})
+    return replace(near, measures=shown(near.measures, known.strikes))
 
 
 def first_state(bag_unit: UnitSignal, bag: Bag) -> BagState | None:

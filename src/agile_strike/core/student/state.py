@@ -31,7 +31,6 @@ class BodyState:
     soles: SoleState | None = None
     stance: str | None = None
     mass_kg: float | None = None
-    struck: dict[str, int] = field(default_factory=dict)  #: contacts that it rests on, by their unit
 
     @property
     def slipped(self) -> list[str]:
@@ -51,7 +50,6 @@ class BodyState:
             "soles": asdict(self.soles) if self.soles else None,
             "stance": self.stance,
             "mass_kg": self.mass_kg,
-            "struck": self.struck,
         }
 
     @staticmethod
@@ -64,7 +62,6 @@ class BodyState:
             SoleState(**said["soles"]) if said["soles"] else None,
             said["stance"],
             said["mass_kg"],
-            said.get("struck", {}),
         )
 
 

@@ -112,8 +112,7 @@ def _evening(
     lead = "right" if person.stance == "southpaw" else "left"
     feet = sole_state(units, clocks, lead, person.mass_kg)
     under = soles(units, clocks, feet) if feet else None
-    struck = {n: len(limb.mine) for n, limb in made.items()}
-    state = BodyState(clocks, known, {}, found.swapped, feet, person.stance, person.mass_kg, struck)
+    state = BodyState(clocks, known, swapped=found.swapped, soles=feet, stance=person.stance, mass_kg=person.mass_kg)
     return Worn(at, lengths, found, made, trunk, under), state
 
 

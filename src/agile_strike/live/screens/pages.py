@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from django.db.models import QuerySet
 
 from agile_strike.core.children import is_child
+from agile_strike.core.measures.of_student import BODY_MEASURES
 from agile_strike.core.registry import NUMERIC
 from agile_strike.core.vocabulary import family_of
 from agile_strike.evening.models import PlannedSet
@@ -23,6 +24,8 @@ from agile_strike.people.services import age_of
 from agile_strike.review.models import Strike
 from agile_strike.trials.models import Trial
 from agile_strike.trials.services import sheet
+
+OF_STUDENT = tuple(m.name for m in BODY_MEASURES if m.numeric)
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,7 +197,7 @@ def live_strike(row: Strike, take: Take, marks: Iterable[Mark], whole: bool | No
         limb=row.limb_said,
         flags=list(row.flags),
         version=row.version,
-        whole=not provisional or "peak_speed_m_s" in measures if whole is None else whole,
+        whole=not provisional or any(n in measures for n in OF_STUDENT) if whole is None else whole,
         excluded=row.excluded_reason,
         remarks=sorted(r.what for r in row.remarks.all()),
         mark=mark_at(take, marks, row.contact_s),

@@ -63,6 +63,7 @@ def settle(take_id: int) -> None:
     take, whole, news = packed
     # no lock is held while it is measured: whoever taps, and the live worker, wait for nobody
     row = fetched(Recording.objects.filter(pk=take.recording_id)).get()
+    row.open = not whole  # of what is whole, strikes up to its very end are kept, and none beyond it
     found: Analysis | None = None
     if row.length_s >= FEWEST_S and (news or whole):
         try:

@@ -3,11 +3,12 @@
 import datetime as dt
 
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from agile_strike.capture.basis import of_today
 from agile_strike.capture.models import AnalysisRun, Recording
-from agile_strike.core.errors import NotYours
+from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.evening import services as evening
 from agile_strike.gym.models import Gym
 from agile_strike.live.models import Mark, Station, Stream, Take, new_key
@@ -21,23 +22,33 @@ from agile_strike.people.services import allow
 
 UNKNOWN_RATE_HZ = 1.0  # until its first packet
 TASK = "evening"
+LATE = dt.timedelta(seconds=10)  # of a tap
 
 
 @transaction.atomic
-def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime) -> Take:
-    """A student steps up to the bag. Whoever was there steps back; a second tap on the same student changes nothing."""
+def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key: str = "") -> Take:
+    """A student steps up to the bag. Whoever was there steps back; a second tap on the same student changes nothing.
+
+    A tap that comes late puts the student where they stood: from its instant until the next stepped up.
+    """
     station = own_station(gym, station_id)
     student = Student.objects.for_gym(gym).filter(pk=student_id).first()
     if student is None:
         raise NotYours("student")
     allow(student, gym.today)
-    there = Take.objects.filter(station=station, ended_at__isnull=True).select_related("session").first()
-    if there is not None and there.session.student_id == student.pk:
-        return there
-    end_open(station, now)
+    again = station.takes.filter(key=key).first() if key else None
+    there = _there(station, now)
+    if again is not None or (there is not None and there.session.student_id == student.pk):
+        return again or there  # type: ignore[return-value]
+    until = there.ended_at if there is not None else None
+    if there is not None:
+        _end_at(there, now, student)
+    later = station.takes.filter(began_at__gt=now).order_by("began_at", "pk").first()
+    if later is not None:
+        until = later.began_at if until is None else min(until, later.began_at)
     session = evening.evening_of(student, gym.today)
-    stream = Stream.objects.filter(station=station).first()
-    key = new_key()
+    stream = _stream_at(station, until)
+    key = key or new_key()
     recording = Recording.objects.create(
         gym=gym,
         student=student,
@@ -66,8 +77,10 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime) -> 
     recording.save(update_fields=["analysis"])
     # where it begins is found among what was gathered from now on: the hub may still have what was before
     take = Take.objects.create(
-        station=station, session=session, recording=recording, key=key, began_at=now, stream=stream
+        station=station, session=session, recording=recording, key=key, began_at=now, ended_at=until, stream=stream
     )
+    if until is not None or timezone.now() - now > LATE:
+        settle_soon(take)  # the live worker looks at what comes, not at what has
     tell(gym.pk, station.pk, "take", take=take.pk)
     return take
 
@@ -97,6 +110,46 @@ def _end(take: Take, now: dt.datetime) -> None:
     take.save(update_fields=["ended_at"])
     settle_soon(take)
     tell(take.station.gym_id, take.station_id, "take", take=take.pk)
+
+
+def _there(station: Station, at: dt.datetime) -> Take | None:
+    """The take of who stood at a station at an instant, locked."""
+    rows = station.takes.select_for_update(of=("self",)).select_related("session__student", "recording", "station__gym")
+    return rows.filter(Q(ended_at__isnull=True) | Q(ended_at__gt=at), began_at__lte=at).order_by("-began_at").first()
+
+
+def _stream_at(station: Station, until: dt.datetime | None) -> Stream | None:
+    """What its hub sent by then."""
+    streams = station.streams.all()
+    return (streams if until is None else streams.filter(began_at__lt=until)).first()
+
+
+def _end_at(take: Take, at: dt.datetime, other: Student) -> None:
+    """It ended when another stepped up, which may be told only now: what came after is no longer this student's.
+
+    Raises BadInput where that can't be, or comes too late to be put right.
+    """
+    who = take.session.student.name
+    if take.marks.filter(at__gt=at, sounded=True).exclude(kind=Mark.Kind.STAMPS).exists():
+        raise BadInput(
+            f"Since that tap a set of {who} was begun at this bag: {other.name} can't have stood there. "
+            f"Tap {other.name} again if it is their turn now."
+        )
+    if take.settled_at is not None:
+        raise BadInput(
+            f"{who} stood at this bag then, and is settled. Take out under Read what {other.name} threw of it."
+        )
+    if take.ended_at is None:
+        _end(take, at)
+    else:
+        end_sets(take, at, list(take.marks.filter(kind=Mark.Kind.SET, until__gt=at)))
+        take.ended_at, take.last_packet = at, None
+        take.save(update_fields=["ended_at", "last_packet"])
+        settle_soon(take)
+    if take.packed_packet:  # its chunks may hold what came after: they are made anew of its packets
+        take.recording.chunks.all().delete()
+        take.packed_packet, take.settled_s = 0, 0.0
+        take.save(update_fields=["packed_packet", "settled_s"])
 
 
 @transaction.atomic

@@ -43,7 +43,7 @@ KIT_EVERY_S = 1.0
 CLEAN_EVERY_S = 30.0
 CLOCK_EVERY_S = 1.0
 CLOCK_MOVED_S = 0.02  # on the reference clock: less changes nothing that anybody sees
-IDLE_KEPT = dt.timedelta(minutes=2)  # packets that no take holds
+IDLE_KEPT = dt.timedelta(minutes=15)  # packets that no take holds: a tap may be on its way that does
 LAST_KEPT = dt.timedelta(hours=12)  # the last of them
 SWEPT = dt.timedelta(minutes=1)  # after which a take that has ended is asked to be settled once more
 MISSED_S = 60.0  # that a packet may come after its neighbours and still be looked at at once

@@ -7,7 +7,7 @@ one is missing; they never place.
 import datetime as dt
 from dataclasses import dataclass
 
-from django.db.models import F, FloatField, Max, Min, QuerySet
+from django.db.models import F, FloatField, Max, Min, Q, QuerySet
 from django.db.models.functions import Cast, Extract
 from django.utils import timezone
 
@@ -42,7 +42,8 @@ def placed(take: Take) -> bool:
     first has come too, so that none is on its way that was gathered after the tap as well."""
     if take.first_packet is not None:
         return True
-    stream = take.station.streams.first()
+    streams = take.station.streams.all()
+    stream = (streams if take.ended_at is None else streams.filter(began_at__lt=take.ended_at)).first()
     if stream is None:
         return False
     own = _gathered_from(Packet.objects.filter(stream=stream), stream, take.began_at)
@@ -83,7 +84,8 @@ def _between(take: Take) -> QuerySet[Packet]:
     rows = Packet.objects.filter(stream=take.stream, number__gte=take.first_packet)
     if take.ended_at is None:
         return rows
-    after = Take.objects.filter(stream=take.stream, pk__gt=take.pk).aggregate(first=Min("first_packet"))["first"]
+    later = Take.objects.filter(stream=take.stream).filter(_after(take))
+    after = later.aggregate(first=Min("first_packet"))["first"]
     rows = rows.exclude(pk__in=_gathered_from(rows, take.stream, take.ended_at).values("pk"))
     return rows if after is None else rows.filter(number__lt=after)
 
@@ -93,8 +95,14 @@ def _gathered_from(rows: QuerySet[Packet], stream: Stream, at: dt.datetime) -> Q
     return rows.filter(gathered_s__gte=at.timestamp() - clock_of(stream)[0] - EARLY_S)
 
 
+def _after(take: Take) -> Q:
+    """Takes that began after this one, however late that was told."""
+    return Q(began_at__gt=take.began_at) | Q(began_at=take.began_at, pk__gt=take.pk)
+
+
 def _after_others(take: Take, stream: Stream) -> int:
     """The first number that no earlier take of this stream has."""
-    spans = Take.objects.filter(stream=stream, pk__lt=take.pk).values_list("first_packet", "last_packet")
+    before = Take.objects.filter(stream=stream).exclude(_after(take)).exclude(pk=take.pk)
+    spans = before.values_list("first_packet", "last_packet")
     ends = [first if last is None else last + 1 for first, last in spans if first is not None or last is not None]
     return max((e for e in ends if e is not None), default=0)

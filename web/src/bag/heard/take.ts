@@ -70,19 +70,6 @@ export function useUsual(takeId: number | undefined, code: string | undefined) {
   });
 }
 
-/** A student steps up to the bag. */
-export function useStepUp(stationId: number | null) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: async (studentId: number) => unwrap(await client.POST("/api/stations/{station_id}/takes", { params: { path: { station_id: stationId! } }, body: { student_id: studentId } })),
-    onSuccess: async (page) => {
-      await queries.cancelQueries({ queryKey: ["take", stationId] });
-      queries.setQueryData(["take", stationId], page);
-      await queries.invalidateQueries({ queryKey: ["tonight"] });
-    },
-  });
-}
-
 /** A simulated student at a bag of their own; the station's id. */
 export function useSimulated() {
   const queries = useQueryClient();

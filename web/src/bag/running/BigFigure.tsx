@@ -15,7 +15,8 @@ export function BigFigure({ figure, strike, usual }: { figure: Figure; strike: S
   let text = shown?.value ?? "";
   if (figure.choice === "word") text = measured ? wordFor(measured[0]!, usual) : "";
   if (figure.choice === "none") text = strike ? "●" : "";
-  const why = strike && !measured && figure.choice !== "none" ? (strike.whole ? "not measured on this one" : "a moment: the student's units follow") : "";
+  const later = unsure ? "after the set: so soon it would be too unsure" : "not measured on this one";
+  const why = strike && !measured && figure.choice !== "none" ? (strike.whole ? later : "in a moment, or after the set") : "";
   return (
     <>
       <div className="@container-[size] min-h-24 flex-1" style={{ containerType: "size" }}>

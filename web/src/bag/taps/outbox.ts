@@ -3,6 +3,7 @@ import { client, Refused, unwrap, type Schemas } from "../../api/client";
 
 /** A tap that the server has not had yet. It carries its own instant and key: told late or twice, it counts right. */
 export type Tap =
+  | { what: "step"; take?: undefined; station: number; body: Schemas["TurnIn"] }
   | { what: "begin"; take: number; body: Schemas["BeginIn"] }
   | { what: "end"; take: number; body: Schemas["SetEndIn"] }
   | { what: "finish"; take: number; body: Schemas["WhenIn"] }
@@ -10,7 +11,7 @@ export type Tap =
   | { what: "sounded"; take: number; body: Schemas["SoundedIn"] };
 
 type Failed = (error: Refused) => void;
-type Done = () => void;
+type Done = (answer: unknown) => void;
 
 const AGAIN_MS = 1000;
 const KEPT = "taps"; // on the tablet, so that a page that is closed or reloaded loses none
@@ -41,6 +42,7 @@ function now(next: Tap[]) {
 }
 
 async function send(tap: Tap): Promise<unknown> {
+  if (tap.what === "step") return unwrap(await client.POST("/api/stations/{station_id}/takes", { params: { path: { station_id: tap.station } }, body: tap.body }));
   const params = { path: { take_id: tap.take } };
   switch (tap.what) {
     case "begin":
@@ -62,9 +64,9 @@ async function work() {
   while (queue.length) {
     const one = queue[0]!;
     try {
-      await send(one);
+      const answer = await send(one);
       now(queue.slice(1));
-      doing.get(one)?.();
+      doing.get(one)?.(answer);
     } catch (error) {
       if (error instanceof Refused && error.status >= 400 && error.status < 500 && error.status !== 401) {
         now(queue.slice(1));
