@@ -383,7 +383,7 @@ def test_a_late_tap_that_can_not_be_says_why_and_changes_nothing(evening: Evenin
     early = evening.now
     evening.land(evening.gather(3.0))
     evening.begin(take)
-    with pytest.raises(BadInput, match="a set of Petra Vanek was begun"):
+    with pytest.raises(BadInput, match="Since that tap Petra Vanek was tapped"):
         takes.begin_take(evening.gym, evening.station.pk, other.pk, early + dt.timedelta(seconds=1))
     evening.land(evening.gather(5.0))
     settle(evening.done(take).pk)

@@ -106,6 +106,7 @@ class Take(models.Model):
     key = models.CharField(max_length=20, default=new_key)
     began_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True)
+    stood_at = models.DateTimeField(null=True, help_text="when a tap last said that this student stands there")
     stream = models.ForeignKey(Stream, on_delete=models.PROTECT, related_name="takes", null=True)
     first_packet = models.BigIntegerField(null=True)
     last_packet = models.BigIntegerField(null=True)

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from agile_strike.core.measured import Measured
 from agile_strike.core.measures.doubts import too_wide
 
-SEEN = (0, 6, 12, 18)  #: strikes that a state rests on, from which each column of the table counts
+SEEN = (0, 4, 8, 16)  #: strikes that a state rests on, from which each column of the table counts
 UNKNOWN = 1.6  # of what no world shows, as answers to calls
 MOST = 3.0  # beyond, a figure says less than the word that it comes after the set
 

@@ -14,6 +14,8 @@ from agile_strike.core.student.rotation import exp, multiply, rotate, running
 
 Floats = NDArray[np.float64]
 
+UPRIGHT: Floats = np.array([1.0, 0.0, 0.0, 0.0])
+
 
 @dataclass(frozen=True, slots=True)
 class Attitude:
@@ -66,9 +68,16 @@ class Attitude:
         return np.clip(at_s / COARSE_S - self.first, 0.0, len(self.attitude) - 1.001)
 
 
-def attitude_from(steps: Floats, bias: Floats, first_second: int = 0, anchors: Floats | None = None) -> Attitude:
+def attitude_from(
+    steps: Floats,
+    bias: Floats,
+    first_second: int = 0,
+    anchors: Floats | None = None,
+    begins: Floats = UPRIGHT,
+) -> Attitude:
     """From turns and pushes (m, 6) of coarse steps that begin at a whole second, less a gyro's bias, (3,) or (m, 3).
-    `anchors` (n, 4) are the attitudes at whole seconds of the evening, where they are known; else it begins upright."""
+    `anchors` (n, 4) are the attitudes at whole seconds of the evening, where all of them are known; else it is carried
+    on from how it `begins` (4,)."""
     turn, push = steps[:, :3] - COARSE_S * bias, steps[:, 3:]
     cone = np.zeros_like(turn)
     cone[1:] = np.cross(turn[:-1], turn[1:]) / 12.0  # second-order coning (Savage 1998)
@@ -80,9 +89,9 @@ def attitude_from(steps: Floats, bias: Floats, first_second: int = 0, anchors: F
     inner = running(each.reshape(seconds, SECOND, 4))
     if anchors is None:
         starts = np.zeros((1, seconds, 4))
-        starts[:, :, 0] = 1.0
+        starts[:] = begins
         if seconds > 1:
-            starts[0, 1:] = running(inner[None, :-1, -1])[0]
+            starts[0, 1:] = multiply(begins, running(inner[None, :-1, -1])[0])
         begin = starts[0] / np.linalg.norm(starts[0], axis=1, keepdims=True)
     else:
         begin = anchors[np.clip(first_second + np.arange(seconds), 0, len(anchors) - 1)]

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from agile_strike.core.student.attitude import Attitude, attitude_from
+from agile_strike.core.student.attitude import UPRIGHT, Attitude, attitude_from
 from agile_strike.core.student.course import COARSE_S, SECOND, Course, coarse_steps
 from agile_strike.core.student.guard import USUAL, Calm, Guard, calm, restlessness, sway, wandering
 from agile_strike.core.student.rotation import conjugate, onto_upright, rotate, unit
@@ -36,6 +36,7 @@ SLOPE_M_S3 = 0.001  # gravity's seeming turn by what is left of a bias, six thou
 SLIPPED_DEG = 30.0  # between the first and the last part of an evening; a guard changes by 10
 SLIPPED_ELSEWHERE_DEG = 60.0  # of a limb that is put elsewhere, and turns with that
 FEWEST_PIECES = 6
+UNTOLD_S = 0.5  # at the end of what has come: a strike may be on its way that has not landed
 NEARER_S = 0.56  # than a quiet stretch comes to the contacts beside it: there a hand pauses
 
 
@@ -182,7 +183,7 @@ def wandered(
 ) -> Gravity:
     """The same for a limb that is put elsewhere so far: that pushes it as gravity would, so each piece says less."""
     quiet_s = known.calm.parts(attitude.pushed, quiet_s, COARSE_S, carried_s)
-    found = _pieces(attitude.pushed, quiet_s, wander_m)
+    found = _pieces(attitude.pushed, quiet_s, wander_m=wander_m)
     slipped = _has_slipped(attitude, found, SLIPPED_ELSEWHERE_DEG)
     return replace(known, piece_s=found.at_s, piece_g=found.g, piece_sd=found.sd, guard=found.guard, slipped=slipped)
 
@@ -193,6 +194,38 @@ def attitude_in(piece: Course, known: Gravity) -> Attitude:
     return attitude_from(
         steps, known.bias_at(_begins_s(piece.first_second, len(steps))), piece.first_second, known.anchors
     )
+
+
+def covers(known: Gravity, piece: Course) -> bool:
+    """Whether the attitude is known at each whole second that a piece begins or passes."""
+    return piece.first_second + -(-len(coarse_steps(piece)) // SECOND) <= len(known.anchors)
+
+
+def gravity_beyond(
+    piece: Course, known: Gravity, quiet_s: list[tuple[float, float]], carried_s: Floats
+) -> tuple[Gravity, Attitude]:
+    """Gravity and attitude of a piece that ends after all that is known: the evening has gone on since it was learnt.
+
+    The attitude is carried on from the last that is known, where the piece begins by then; else it begins anew, in a
+    frame of its own. Which way is up since then is told by the piece's own quiet stretches, with what was learnt of
+    how restless this guard is.
+    """
+    steps, first = coarse_steps(piece), piece.first_second
+    joined = first < len(known.anchors)
+    begins, since_s = (known.anchors[first], float(len(known.anchors) - 1)) if joined else (UPRIGHT, float(first))
+    attitude = attitude_from(steps, known.bias_at(_begins_s(first, len(steps))), first, begins=begins)
+    until_s = first + COARSE_S * len(steps) - UNTOLD_S
+    spans = [(max(a, since_s), min(b, until_s)) for a, b in quiet_s if min(b, until_s) > max(a, since_s)]
+    spans = [(a - first, b - first) for a, b in piece.holes.parts(spans)]
+    found = _pieces(attitude.pushed, known.calm.parts(steps[:, 3:], spans, COARSE_S, carried_s - first), known.guard)
+    at, g, sd = found.at_s + first, found.g, found.sd
+    hole_s, hole_var = piece.holes.to_s, (GRAVITY_M_S2 * piece.holes.turn_sd_rad) ** 2
+    if joined:
+        new = hole_s > since_s
+        at, g, sd = (np.concatenate(x) for x in ((known.piece_s, at), (known.piece_g, g), (known.piece_sd, sd)))
+        hole_s = np.concatenate([known.hole_s, hole_s[new]])
+        hole_var = np.concatenate([known.hole_var, hole_var[new]])
+    return replace(known, piece_s=at, piece_g=g, piece_sd=sd, hole_s=hole_s, hole_var=hole_var), attitude
 
 
 def _has_slipped(track: Attitude, pieces: _Pieces, least_deg: float) -> bool:
@@ -219,7 +252,9 @@ def _first_bias(whole: Course, quiet_s: list[tuple[float, float]]) -> Floats:
     return np.average(np.array(means), axis=0, weights=weights) if means else np.zeros(3)
 
 
-def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]], wander_m: float = 0.0) -> _Pieces:
+def _pieces(
+    pushed: Floats, quiet_s: list[tuple[float, float]], known: Guard | None = None, wander_m: float = 0.0
+) -> _Pieces:
     """Place against 1, t and t^2 / 2 in each, sway as correlated noise (generalised least squares, Aitken 1935)."""
     spans = []
     for a, b in quiet_s:
@@ -242,7 +277,7 @@ def _pieces(pushed: Floats, quiet_s: list[tuple[float, float]], wander_m: float 
     v = np.cumsum(gained, axis=1)
     p = np.cumsum(COARSE_S * (v - 0.5 * gained), axis=1)[:, LOOK_EVERY - 1 :: LOOK_EVERY]
     t: Floats = COARSE_S * LOOK_EVERY * np.arange(1, k + 1, dtype=np.float64)
-    guard = restlessness(t, p, counts).wandering(wander_m)
+    guard = known or restlessness(t, p, counts).wandering(wander_m)
     sizes, which = np.unique(counts, return_inverse=True)
     centre = 0.5 * counts[:, None] * LOOK_EVERY * COARSE_S
     since = t[None, :] - centre

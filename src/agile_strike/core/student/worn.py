@@ -12,9 +12,17 @@ from agile_strike.core.strikes import AIR, BAG
 from agile_strike.core.student.align import LIMB_KINDS, align
 from agile_strike.core.student.alone import Found
 from agile_strike.core.student.clocks import UnitClock
-from agile_strike.core.student.course import course_of
+from agile_strike.core.student.course import Course, course_of
 from agile_strike.core.student.feet import Soles, sole_state, soles
-from agile_strike.core.student.gravity import attitude_in, gravity_of, wandered, wanders
+from agile_strike.core.student.gravity import (
+    Gravity,
+    attitude_in,
+    covers,
+    gravity_beyond,
+    gravity_of,
+    wandered,
+    wanders,
+)
 from agile_strike.core.student.grid import Neighbours
 from agile_strike.core.student.limbs import Limbs, limbs, of_units
 from agile_strike.core.student.state import BodyState
@@ -146,8 +154,10 @@ def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyStat
             continue  # it had struck nothing when this was learnt: the next learning knows it
         own = _own(clocks[name], at[mine], lengths[mine])
         course, clipped = course_of(units[name], own.at_s)
-        gravity = state.gravity[name]
-        made[name] = Limb(Tracked(course, attitude_in(course, gravity), gravity), mine, replace(own, clipped=clipped))
+        others = np.array([bool(u) and not _one_limb(units[u], units[name]) for u in found.unit])
+        jolts, carried = clocks[name].own(at[~others]), clocks[name].own(at[others])
+        tracked = _tracked(course, state.gravity[name], jolts, carried)
+        made[name] = Limb(tracked, mine, replace(own, clipped=clipped))
     trunk = {}
     through = {n: u for n, u in units.items() if u.length_s >= LEAST_S}  # one that fell silent before says nothing here
     for name in _through_all(through, clocks):
@@ -155,10 +165,17 @@ def piece(units: dict[str, UnitSignal], contacts: list[Contact], state: BodyStat
         if known is None:
             continue
         course, _ = course_of(units[name], np.zeros(0))
-        trunk[name] = Tracked(course, attitude_in(course, known), known)
+        trunk[name] = _tracked(course, known, clocks[name].own(at), np.zeros(0))
     both = all(f"{side}sole" in through for side in ("left", "right"))
     under = soles(through, clocks, state.soles) if state.soles and both else None
     return Worn(at, lengths, found, made, trunk, under)
+
+
+def _tracked(course: Course, known: Gravity, jolted_s: Floats, carried_s: Floats) -> Tracked:
+    if covers(known, course):
+        return Tracked(course, attitude_in(course, known), known)
+    gravity, attitude = gravity_beyond(course, known, _quiet(jolted_s, course.length_s), carried_s)
+    return Tracked(course, attitude, gravity)
 
 
 def _times(contacts: list[Contact]) -> tuple[Floats, Floats]:

@@ -11,7 +11,7 @@ from agile_strike.capture.models import AnalysisRun, Recording
 from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.evening import services as evening
 from agile_strike.gym.models import Gym
-from agile_strike.live.models import Mark, Station, Stream, Take, new_key
+from agile_strike.live.models import Mark, Station, Take, new_key
 from agile_strike.live.taps.own import own_station, own_take
 from agile_strike.live.taps.sets import When, Which, begin_set, close, end_sets
 from agile_strike.live.telling.queue import settle_soon
@@ -23,6 +23,7 @@ from agile_strike.people.services import allow
 UNKNOWN_RATE_HZ = 1.0  # until its first packet
 TASK = "evening"
 LATE = dt.timedelta(seconds=10)  # of a tap
+NEAR = dt.timedelta(seconds=1)  # the end of what is in chunks
 
 
 @transaction.atomic
@@ -38,8 +39,12 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key
     allow(student, gym.today)
     again = station.takes.filter(key=key).first() if key else None
     there = _there(station, now)
-    if again is not None or (there is not None and there.session.student_id == student.pk):
-        return again or there  # type: ignore[return-value]
+    if again is not None:
+        return again
+    if there is not None and there.session.student_id == student.pk:
+        there.stood_at = max(now, there.stood_at or now)
+        there.save(update_fields=["stood_at"])
+        return there
     until = there.ended_at if there is not None else None
     if there is not None:
         _end_at(there, now, student)
@@ -47,7 +52,7 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key
     if later is not None:
         until = later.began_at if until is None else min(until, later.began_at)
     session = evening.evening_of(student, gym.today)
-    stream = _stream_at(station, until)
+    stream = station.streams.first() if until is None else None
     key = key or new_key()
     recording = Recording.objects.create(
         gym=gym,
@@ -100,14 +105,21 @@ def end_open(station: Station, now: dt.datetime) -> None:
         _end(take, now)
 
 
-def _end(take: Take, now: dt.datetime) -> None:
-    if take.ended_at is not None:
+def _end(take: Take, at: dt.datetime) -> None:
+    """It ends; or it ended already, and earlier than was known: what came after is no longer this student's."""
+    if take.settled_at is not None or (take.ended_at is not None and take.ended_at <= at):
         return
-    end_sets(take, now, list(take.marks.filter(kind=Mark.Kind.SET, until__isnull=True)))
-    for open_one in take.marks.filter(until__isnull=True, kind=Mark.Kind.ROUND):
-        close(open_one, now)
-    take.ended_at = max(now, take.began_at)
-    take.save(update_fields=["ended_at"])
+    beyond = Q(until__isnull=True) | Q(until__gt=at)
+    end_sets(take, at, list(take.marks.filter(beyond, kind=Mark.Kind.SET)))
+    for open_one in take.marks.filter(beyond, kind=Mark.Kind.ROUND):
+        close(open_one, at)
+    take.ended_at, take.last_packet = max(at, take.began_at), None
+    speed = float(take.stream.opening["speed"]) if take.stream else 1.0
+    if take.began_at + dt.timedelta(seconds=take.recording.length_s / speed) > at - NEAR:
+        # chunks may hold what came after: they are made anew of its packets, which are kept until it is settled
+        take.recording.chunks.all().delete()
+        take.packed_packet, take.settled_s = 0, 0.0
+    take.save(update_fields=["ended_at", "last_packet", "packed_packet", "settled_s"])
     settle_soon(take)
     tell(take.station.gym_id, take.station_id, "take", take=take.pk)
 
@@ -118,38 +130,23 @@ def _there(station: Station, at: dt.datetime) -> Take | None:
     return rows.filter(Q(ended_at__isnull=True) | Q(ended_at__gt=at), began_at__lte=at).order_by("-began_at").first()
 
 
-def _stream_at(station: Station, until: dt.datetime | None) -> Stream | None:
-    """What its hub sent by then."""
-    streams = station.streams.all()
-    return (streams if until is None else streams.filter(began_at__lt=until)).first()
-
-
 def _end_at(take: Take, at: dt.datetime, other: Student) -> None:
     """It ended when another stepped up, which may be told only now: what came after is no longer this student's.
 
     Raises BadInput where that can't be, or comes too late to be put right.
     """
     who = take.session.student.name
-    if take.marks.filter(at__gt=at, sounded=True).exclude(kind=Mark.Kind.STAMPS).exists():
+    begun = take.marks.filter(at__gt=at, sounded=True).exclude(kind=Mark.Kind.STAMPS).exists()
+    if begun or (take.stood_at is not None and take.stood_at > at):
         raise BadInput(
-            f"Since that tap a set of {who} was begun at this bag: {other.name} can't have stood there. "
+            f"Since that tap {who} was tapped, or a set begun, at this bag: {other.name} can't have stood there. "
             f"Tap {other.name} again if it is their turn now."
         )
     if take.settled_at is not None:
         raise BadInput(
             f"{who} stood at this bag then, and is settled. Take out under Read what {other.name} threw of it."
         )
-    if take.ended_at is None:
-        _end(take, at)
-    else:
-        end_sets(take, at, list(take.marks.filter(kind=Mark.Kind.SET, until__gt=at)))
-        take.ended_at, take.last_packet = at, None
-        take.save(update_fields=["ended_at", "last_packet"])
-        settle_soon(take)
-    if take.packed_packet:  # its chunks may hold what came after: they are made anew of its packets
-        take.recording.chunks.all().delete()
-        take.packed_packet, take.settled_s = 0, 0.0
-        take.save(update_fields=["packed_packet", "settled_s"])
+    _end(take, at)
 
 
 @transaction.atomic

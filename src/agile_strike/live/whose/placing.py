@@ -16,6 +16,7 @@ from agile_strike.live.models import Packet, Stream, Take
 EARLY_S = 0.06  # a packet that was gathered so shortly before a tap still belongs after it
 MISSED = dt.timedelta(minutes=1)  # after which a packet that has not come holds the next student up no longer
 UNKNOWN_CLOCK_SD_S = 0.25  # of a hub that has not told how its clock stands
+STREAMS = 5  # of a station, that an evening may still be in: the latest
 LATEST_ASKED = 2000  # packets of a hub that never tells
 
 
@@ -42,11 +43,10 @@ def placed(take: Take) -> bool:
     first has come too, so that none is on its way that was gathered after the tap as well."""
     if take.first_packet is not None:
         return True
-    streams = take.station.streams.all()
-    stream = (streams if take.ended_at is None else streams.filter(began_at__lt=take.ended_at)).first()
+    stream = _stream_of(take)
     if stream is None:
         return False
-    own = _gathered_from(Packet.objects.filter(stream=stream), stream, take.began_at)
+    own = _gathered_in(take, stream)
     free = _after_others(take, stream)
     first = own.filter(number__gte=free).order_by("number").first()
     if first is None:
@@ -88,6 +88,24 @@ def _between(take: Take) -> QuerySet[Packet]:
     after = later.aggregate(first=Min("first_packet"))["first"]
     rows = rows.exclude(pk__in=_gathered_from(rows, take.stream, take.ended_at).values("pk"))
     return rows if after is None else rows.filter(number__lt=after)
+
+
+def _stream_of(take: Take) -> Stream | None:
+    """The latest of its station; of a take that has ended, the latest of which something was gathered meanwhile: the
+    hub may have come in only after it, or begun anew since."""
+    latest = list(take.station.streams.all()[:STREAMS])
+    if take.ended_at is None:
+        return latest[0] if latest else None
+    return next((s for s in latest if _gathered_in(take, s).exists()), None)
+
+
+def _gathered_in(take: Take, stream: Stream) -> QuerySet[Packet]:
+    """What a stream gathered between a take's taps."""
+    rows = Packet.objects.filter(stream=stream)
+    own = _gathered_from(rows, stream, take.began_at)
+    return (
+        own if take.ended_at is None else own.exclude(pk__in=_gathered_from(rows, stream, take.ended_at).values("pk"))
+    )
 
 
 def _gathered_from(rows: QuerySet[Packet], stream: Stream, at: dt.datetime) -> QuerySet[Packet]:
