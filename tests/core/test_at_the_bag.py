@@ -65,7 +65,7 @@ def test_what_is_shown_before_a_set_is_settled_holds_beyond_what_was_learnt(seed
     stops at the last strike that was learnt from is off by half a metre a second here."""
     made = simulate(drawn(np.random.default_rng([7, seed])).evening, np.random.default_rng([7, seed, 1]))
     figures = [f for f in early(made) if f.shown is not None]
-    for measure in ("contact_speed_m_s", "peak_speed_m_s", "pullback_mm", "impulse_n_s"):
+    for measure in ("contact_speed_m_s", "peak_speed_m_s", "pullback_mm"):
         own = [f for f in figures if f.measure == measure]
         assert len(own) >= 8, measure
         for off in (lambda f: f.from_settled, lambda f: f.from_true):
