@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
-import { caughtUp, counted, sides, whatBecame } from "./marks";
-import type { Take } from "./shapes";
+import { caughtUp, counted, sides, stationWith, whatBecame } from "./marks";
+import type { Station, Take } from "./shapes";
 
 const set = { key: "a", kind: "set", at_s: 10, until_s: null, until: null, planned_id: 1, code: "rear-straight" };
 const take = { marks: [set], strikes: [] } as unknown as Take;
@@ -11,6 +11,15 @@ test("a strike comes first as the bag felt it, then whole, and is one", () => {
   const whole = whatBecame(first, { ...event, whole: true, measures: { peak_speed_m_s: [6, 0.1] } });
   expect(counted(whole, "a").map((s) => Object.keys(s.measures))).toEqual([["impulse_n_s", "peak_speed_m_s"]]);
   expect(sides(whole.strikes)).toEqual({ left: 0, right: 1 });
+});
+
+test("a station counts a strike once, in however many parts it is told, and asks where another stands there", () => {
+  const row = { id: 1, take_id: 1, thrown: 2, last: null } as unknown as Station;
+  const first = stationWith(row, { ...event, measures: { impulse_n_s: [20, 1] } })!;
+  const second = stationWith(first, { ...event, strike: 8, contact_s: 14, measures: { impulse_n_s: [21, 1] } })!;
+  const more = stationWith(second, { ...event, whole: true, measures: { peak_speed_m_s: [6, 0.1] } })!;
+  expect([first.thrown, second.thrown, more.thrown, more.last?.strike]).toEqual([3, 4, 4, 8]);
+  expect(stationWith(row, { ...event, take: 2, measures: {} })).toBeUndefined();
 });
 
 test("which set a strike fell into is the server's word, but while the clocks have not been compared", () => {

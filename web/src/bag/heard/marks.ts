@@ -1,5 +1,5 @@
 import type { LiveEvent } from "./events";
-import type { Mark, Struck, Take } from "./shapes";
+import type { Mark, Station, Struck, Take } from "./shapes";
 
 /** The set that runs; nothing between sets. */
 export function running(take: Take): Mark | undefined {
@@ -15,21 +15,25 @@ export function lastSet(take: Take): Mark | undefined {
 export function whatBecame(take: Take, event: Required<LiveEvent>): Take {
   const there = take.strikes.find((s) => s.strike === event.strike);
   if (there && !there.flags.includes("provisional")) return take; // it has been settled meanwhile
-  const struck: Struck = {
-    strike: event.strike,
-    number: event.number,
-    contact_s: event.contact_s,
-    limb: event.limb,
-    flags: event.flags,
-    version: Math.max(event.version, there?.version ?? 0),
-    whole: event.whole,
-    excluded: there?.excluded ?? "",
-    remarks: there?.remarks ?? [],
-    mark: event.mark || unplaced(take)?.key || (there?.mark ?? ""),
-    measures: { ...there?.measures, ...event.measures },
-  };
+  const struck = { ...told(event, there), mark: event.mark || unplaced(take)?.key || (there?.mark ?? "") };
   const strikes = there ? take.strikes.map((s) => (s === there ? struck : s)) : [...take.strikes, struck].sort((a, b) => a.contact_s - b.contact_s);
   return { ...take, strikes };
+}
+
+/** A strike as an event tells it, with what was known of it before. */
+function told(event: Required<LiveEvent>, there: Struck | undefined): Struck {
+  const { strike, number, contact_s, limb, flags, whole, mark } = event;
+  const measures = { ...there?.measures, ...event.measures };
+  return { strike, number, contact_s, limb, flags, whole, mark, measures, version: Math.max(event.version, there?.version ?? 0), excluded: there?.excluded ?? "", remarks: there?.remarks ?? [] };
+}
+
+/** A station with a strike that was just measured, or measured further; nothing where the server must be asked. */
+export function stationWith(row: Station, event: LiveEvent): Station | undefined {
+  if (event.take !== row.take_id || !event.measures) return undefined;
+  const heard = event as Required<LiveEvent>;
+  const same = row.last?.strike === heard.strike;
+  if (row.last && !same && row.last.contact_s > heard.contact_s) return row; // more of one that was before it
+  return { ...row, last: told(heard, same ? row.last! : undefined), thrown: row.thrown + (same ? 0 : 1) };
 }
 
 /** An event, and when this page heard it. */

@@ -5,3 +5,4 @@ export type Take = Schemas["TakePage"];
 export type Struck = Schemas["LiveStrike"];
 export type Mark = Schemas["LiveMark"];
 export type Coming = Schemas["NextSet"];
+export type Station = Schemas["StationRow"];

@@ -3,8 +3,8 @@ import { useRef, useState } from "react";
 import { client, unwrap } from "../../api/client";
 import { useLive, type KitState, type LiveEvent } from "./events";
 import { now } from "./clock";
-import { caughtUp, whatBecame, type Heard } from "./marks";
-import type { Take } from "./shapes";
+import { caughtUp, stationWith, whatBecame, type Heard } from "./marks";
+import type { Station, Take } from "./shapes";
 
 export type { Coming, Mark, Struck, Take } from "./shapes";
 
@@ -12,7 +12,12 @@ export function useStations() {
   const queries = useQueryClient();
   const stations = useQuery({ queryKey: ["stations"], queryFn: async () => unwrap(await client.GET("/api/stations")) });
   useLive((event) => {
-    if (event.kind !== "kit") void queries.invalidateQueries({ queryKey: ["stations"] });
+    if (event.kind === "kit") return;
+    const rows = queries.getQueryData<Station[]>(["stations"]);
+    const row = event.kind === "strike" ? rows?.find((s) => s.id === event.station) : undefined;
+    const after = row && stationWith(row, event);
+    if (rows && after) queries.setQueryData(["stations"], rows.map((s) => (s === row ? after : s)));
+    else void queries.invalidateQueries({ queryKey: ["stations"] });
   });
   return stations;
 }

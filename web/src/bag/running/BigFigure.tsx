@@ -37,7 +37,7 @@ export function BigFigure({ figure, strike, usual }: { figure: Figure; strike: S
           <>
             <b>{shown?.unit ?? ""}</b> {m.label.toLowerCase()}{" "}
             <span className="numeric text-lg text-soft sm:text-2xl">
-              {shown?.doubt} {unsure && "for now"}
+              {shown?.doubt} {unsure && measured && "for now"}
             </span>
             {why && <span className="ml-2 text-lg text-soft">{why}</span>}
           </>

@@ -70,6 +70,19 @@ test("a remark waits like any tap, and says when it has arrived", async () => {
   expect(asked[0]).toContain("/api/strikes/9/remarks");
 });
 
+test("who steps up waits as well, and the answer is who stands there then", async () => {
+  const step: Tap = { what: "step", station: 5, body: { student_id: 2, at: "2026-11-28T18:00:00Z", key: "s" } };
+  const done = vi.fn();
+  server(null);
+  const { tap } = await loaded();
+  tap(step, undefined, done);
+  await vi.advanceTimersByTimeAsync(2500);
+  expect([JSON.parse(kept.get("taps")!), done.mock.calls.length]).toEqual([[step], 0]);
+  server(200);
+  await vi.advanceTimersByTimeAsync(2500);
+  expect([asked[0], done.mock.calls]).toEqual(["/api/stations/5/takes s", [[{}]]]);
+});
+
 test("what the server refuses is told and waits no longer", async () => {
   server(422);
   const failed = vi.fn();
