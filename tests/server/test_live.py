@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 from asking import send
 from django.test import Client
-from django.utils import timezone
 from live_makers import STRAIGHT, Evening, Way
 
 from agile_strike.capture.models import Recording
@@ -287,8 +286,8 @@ def test_a_worker_held_up_on_a_stream_that_is_played_faster_finds_every_strike_a
 def test_an_evening_that_is_played_twice_is_two_that_both_come_to_their_end(evening: Evening) -> None:
     rows = []
     for key in ("played-once", "played-again"):
-        evening.source, evening.sent, evening.packets, evening.now_s = SimulatedStudent(worn=()), {}, [], 0.0
-        evening.began = timezone.now()
+        evening.source, evening.sent, evening.packets = SimulatedStudent(worn=()), {}, []
+        evening.began, evening.now_s = evening.now, 0.0
         evening.stream = evening.open_stream(key)
         take = evening.thrown(Way())
         assert len(settled(take)) == 5
@@ -331,7 +330,7 @@ def test_what_no_take_holds_is_forgotten_and_what_one_holds_is_not(evening: Even
     take = evening.step_up()
     evening.land(evening.gather(6.0))
     Worker().step()
-    clean(evening.now + dt.timedelta(minutes=10))
+    clean(evening.now + dt.timedelta(minutes=20))
     take.refresh_from_db()
     assert take.first_packet is not None
     left = set(Packet.objects.values_list("number", flat=True))

@@ -30,6 +30,7 @@ from agile_strike.live.models import Packet as Row
 from agile_strike.live.settling.settle import settle
 from agile_strike.live.taps import rounds, sets, takes
 from agile_strike.live.taps.sets import When, Which
+from agile_strike.live.telling.told import NobodysBlows
 from agile_strike.live.watch.worker import Cursor, Worker, clean
 from agile_strike.live.whose.placing import packets_of, placed
 from agile_strike.people.models import Student
@@ -387,8 +388,46 @@ def test_a_late_tap_that_can_not_be_says_why_and_changes_nothing(evening: Evenin
         takes.begin_take(evening.gym, evening.station.pk, other.pk, early + dt.timedelta(seconds=1))
     evening.land(evening.gather(5.0))
     settle(evening.done(take).pk)
+    evening.now_s += 20.0
     with pytest.raises(BadInput, match="is settled"):
         takes.begin_take(evening.gym, evening.station.pk, other.pk, early + dt.timedelta(seconds=4))
     third = takes.begin_take(evening.gym, evening.station.pk, other.pk, evening.now)
     assert takes.begin_take(evening.gym, evening.station.pk, take.session.student_id, early) == take
     assert list(Take.objects.filter(ended_at__isnull=True)) == [third]
+
+
+def test_blows_that_nobody_was_said_to_throw_are_told_and_can_still_be_somebodys(
+    evening: Evening, other: Student, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    heard: list[dict[str, object]] = []
+    monkeypatch.setattr("agile_strike.live.watch.worker.tell", lambda *_, **more: heard.append(more))
+    evening.land(evening.gather(6.0))
+    worker = Worker()
+    worker.step()
+    evening.begin_source()
+    for content in evening.gather(26.0):
+        evening.land([content])
+        worker.step()
+    evening.land(evening.gather(28.0))
+    worker.step()
+    blows = next(h["nobodys"] for h in reversed(heard) if "nobodys" in h)
+    assert isinstance(blows, NobodysBlows)
+    assert blows.blows == 5
+    for _ in range(2):
+        take = takes.claim(evening.gym, evening.station.pk, other.pk, blows.since, blows.until, "tap-1")
+    with pytest.raises(BadInput, match="by now"):
+        takes.claim(evening.gym, evening.station.pk, evening.student.pk, blows.since, blows.until)
+    evening.land(evening.gather(32.0))
+    worker.step()
+    assert heard[-1]["nobodys"] is None
+    settle(take.pk)
+    assert [(t.session.student_id, strikes_of(t)) for t in Take.objects.all()] == [(other.pk, 5)]
+
+
+def test_a_tablet_whose_clock_is_a_little_behind_does_not_step_up_into_the_past(evening: Evening) -> None:
+    first = evening.step_up()
+    evening.land(evening.gather(4.0))
+    settle(evening.done(first).pk)
+    again = takes.begin_take(evening.gym, evening.station.pk, evening.student.pk, evening.now - dt.timedelta(seconds=2))
+    ended = Take.objects.get(pk=first.pk).ended_at
+    assert (again.pk != first.pk, again.ended_at, again.began_at) == (True, None, ended)

@@ -10,7 +10,7 @@ from ninja import Router, Schema, Status
 from pydantic import Field
 
 from agile_strike.core.children import is_child
-from agile_strike.core.errors import NotYours
+from agile_strike.core.errors import BadInput, NotYours
 from agile_strike.core.sets.calls import Round
 from agile_strike.evening import services as evening
 from agile_strike.evening.api import PlanIn
@@ -51,6 +51,15 @@ class SimulateIn(In):
 class TurnIn(In):
     student_id: Id
     at: Moment | None = None  #: by the server's clock, as the tablet knows it; now where it says nothing
+    key: Word = ""
+
+
+class WhoseIn(In):
+    """Whose blows those were that nobody was said to throw."""
+
+    student_id: Id
+    since: Moment
+    until: Moment
     key: Word = ""
 
 
@@ -177,6 +186,17 @@ def begin_take(request: HttpRequest, station_id: int, what: TurnIn) -> Any:
     at = now if what.at is None else min(now, sets.When(at=aware(what.at)).checked(now))
     take = takes.begin_take(own, station_id, what.student_id, at, what.key[:20])
     return Status(201, _page(request, take.pk))
+
+
+@router.post("/stations/{station_id}/nobodys", response={200: Changed, 422: Problem})
+def whose(request: HttpRequest, station_id: int, what: WhoseIn) -> Changed:
+    """Blows that nobody was said to throw are a student's; the evening that they are in."""
+    now = timezone.now()
+    since, until = (sets.When(at=aware(t)).checked(now) for t in (what.since, what.until))
+    if until < since:
+        raise BadInput("They end before they begin: give a later end.")
+    take = takes.claim(gym(request), station_id, what.student_id, since, until, what.key[:20])
+    return Changed(changed=take.session_id)
 
 
 @router.get("/stations/{station_id}/take", response={200: pages.TakePage | None, 422: Problem})

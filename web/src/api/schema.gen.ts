@@ -1204,6 +1204,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stations/{station_id}/nobodys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whose
+         * @description Blows that nobody was said to throw are a student's; the evening that they are in.
+         */
+        post: operations["agile_strike_live_api_whose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stations/{station_id}/take": {
         parameters: {
             query?: never;
@@ -4075,6 +4095,7 @@ export interface components {
             measures?: {
                 [key: string]: number[];
             } | null;
+            nobodys?: components["schemas"]["NobodysBlows"] | null;
             /** Number */
             number?: number | null;
             /** Station */
@@ -4420,6 +4441,24 @@ export interface components {
             strikes: number | null;
             /** Trial Id */
             trial_id: number | null;
+        };
+        /**
+         * NobodysBlows
+         * @description Blows on a bag while nobody was said to stand there, by the server's clock.
+         */
+        NobodysBlows: {
+            /** Blows */
+            blows: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /** NotMeasuredOut */
         NotMeasuredOut: {
@@ -6452,6 +6491,29 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        /**
+         * WhoseIn
+         * @description Whose blows those were that nobody was said to throw.
+         */
+        WhoseIn: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Student Id */
+            student_id: number;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /** WishIn */
         WishIn: {
@@ -8829,6 +8891,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_whose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                station_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhoseIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

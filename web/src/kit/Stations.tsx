@@ -5,6 +5,7 @@ import { useBags } from "../api/queries";
 import { useStations } from "../bag/heard/take";
 import { Form, Labelled } from "../ui/Form";
 import { Failed } from "../ui/state";
+import { Whose } from "./Whose";
 
 /** Hubs by the bags: each has a station here, and shows its token. */
 export function Stations() {
@@ -50,16 +51,19 @@ export function Stations() {
       )}
       <ul className="mt-2">
         {stations.data?.map((s) => (
-          <li key={s.id} className="flex min-h-12 items-center gap-4 border-t border-line">
-            <b>{s.name}</b>
-            <span className="text-soft">
-              {s.bag}
-              {s.simulated && ", simulated"}
-              {s.student && `; ${s.student} stands there`}
-            </span>
-            <button className="plain ml-auto min-h-11" disabled={revoke.isPending} onClick={() => confirm(`Revoke the token of ${s.name}? Its hub is cut off at once; what was recorded stays.`) && revoke.mutate(s.id)}>
-              Revoke
-            </button>
+          <li key={s.id} className="border-t border-line">
+            <div className="flex min-h-12 items-center gap-4">
+              <b>{s.name}</b>
+              <span className="text-soft">
+                {s.bag}
+                {s.simulated && ", simulated"}
+                {s.student && `; ${s.student} stands there`}
+              </span>
+              <button className="plain ml-auto min-h-11" disabled={revoke.isPending} onClick={() => confirm(`Revoke the token of ${s.name}? Its hub is cut off at once; what was recorded stays.`) && revoke.mutate(s.id)}>
+                Revoke
+              </button>
+            </div>
+            <Whose station={s} />
           </li>
         ))}
         {stations.data?.length === 0 && <li className="border-t border-line py-2 text-soft">None yet.</li>}

@@ -3,7 +3,7 @@
 import datetime as dt
 
 from django.db import transaction
-from django.db.models import Q
+from django.db.models import Max, Q
 from django.utils import timezone
 
 from agile_strike.capture.basis import of_today
@@ -23,6 +23,7 @@ from agile_strike.people.services import allow
 UNKNOWN_RATE_HZ = 1.0  # until its first packet
 TASK = "evening"
 LATE = dt.timedelta(seconds=10)  # of a tap
+ROOM = dt.timedelta(seconds=5)  # beside blows: guards are looked at there
 NEAR = dt.timedelta(seconds=1)  # the end of what is in chunks
 
 
@@ -38,9 +39,11 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key
         raise NotYours("student")
     allow(student, gym.today)
     again = station.takes.filter(key=key).first() if key else None
-    there = _there(station, now)
     if again is not None:
         return again
+    there = _there(station, now)
+    if there is not None and there.ended_at is not None and timezone.now() - now < LATE:
+        there, now = None, there.ended_at  # a tap of just now, by a clock that is a little behind
     if there is not None and there.session.student_id == student.pk:
         there.stood_at = max(now, there.stood_at or now)
         there.save(update_fields=["stood_at"])
@@ -87,6 +90,22 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key
     if until is not None or timezone.now() - now > LATE:
         settle_soon(take)  # the live worker looks at what comes, not at what has
     tell(gym.pk, station.pk, "take", take=take.pk)
+    return take
+
+
+@transaction.atomic
+def claim(gym: Gym, station_id: int, student_id: int, since: dt.datetime, until: dt.datetime, key: str = "") -> Take:
+    """Blows that nobody was said to throw were a student's: who stood there from shortly before until shortly after."""
+    station = own_station(gym, station_id)
+    if key and (again := station.takes.filter(key=key).first()) is not None:
+        return again
+    there = _there(station, until)
+    if there is not None and there.began_at < since:
+        raise BadInput(f"Those blows are {there.session.student.name}'s by now.")
+    before = station.takes.filter(ended_at__lte=since).aggregate(last=Max("ended_at"))["last"]
+    take = begin_take(gym, station_id, student_id, max(since - ROOM, before or since - ROOM), key)
+    if take.ended_at is None or take.ended_at > until + ROOM:
+        end_take(gym, take.pk, until + ROOM)
     return take
 
 

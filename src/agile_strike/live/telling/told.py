@@ -1,5 +1,6 @@
 """What screens are told as it happens, over the database's own LISTEN and NOTIFY."""
 
+import datetime as dt
 from typing import Any, Literal
 
 from django.db import connection
@@ -19,6 +20,14 @@ class UnitHeard(Schema):
     battery_pct: float | None
 
 
+class NobodysBlows(Schema):
+    """Blows on a bag while nobody was said to stand there, by the server's clock."""
+
+    since: dt.datetime
+    until: dt.datetime
+    blows: int
+
+
 class LiveEvent(Schema):
     """What a screen is told as it happens. Of all but its kind, an event holds what its kind needs."""
 
@@ -29,6 +38,7 @@ class LiveEvent(Schema):
     station: int | None = None
     take: int | None = None
     units: dict[str, UnitHeard] | None = None  #: by placement
+    nobodys: NobodysBlows | None = None
     strike: int | None = None
     number: int | None = None
     contact_s: float | None = None

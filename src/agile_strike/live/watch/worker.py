@@ -26,6 +26,7 @@ from agile_strike.live.taps.takes import anew_on_stream
 from agile_strike.live.telling.queue import settle_soon
 from agile_strike.live.telling.told import PACKETS, tell
 from agile_strike.live.watch.line import HELD_S, Line, line_of
+from agile_strike.live.watch.nobodys import Nobodys
 from agile_strike.live.whose.of_set import mark_at
 from agile_strike.live.whose.placing import placed
 from agile_strike.review.keep import keep_provisional
@@ -94,6 +95,7 @@ class Worker:
         self._streams: dict[int, Stream] = {}
         self._units: dict[int, dict[str, UnitFacts]] = {}
         self._kit: dict[int, dict[str, list[float]]] = defaultdict(dict)
+        self._nobodys = Nobodys()
         self._cleaned_at = 0.0
         self._learns: dict[int, int] = defaultdict(int)
 
@@ -229,6 +231,7 @@ class Worker:
             with self._alone(0 if take is None else take.pk):
                 packet = decode(bytes(content))
                 self._note_kit(stream.station_id, packet, facts)
+                self._nobodys.note(packet, stream, take)
                 if take is None or take.pk not in self.lines:
                     continue
                 if take.stream_id is not None and take.stream_id != stream_id:
@@ -364,7 +367,7 @@ class Worker:
             }
             for values in units.values():
                 values[1] = 0.0
-            tell(gym_id, station_id, "kit", units=said)
+            tell(gym_id, station_id, "kit", units=said, nobodys=self._nobodys.told(station_id, timezone.now()))
 
 
 def told(row: Strike, found: Found, whole: bool) -> dict[str, Any]:

@@ -11,8 +11,11 @@ export function lastSet(take: Take): Mark | undefined {
   return take.marks.findLast((m) => m.kind === "set" && m.until !== null);
 }
 
+/** What an event of a strike holds. */
+export type StrikeEvent = Required<Omit<LiveEvent, "units" | "nobodys">>;
+
 /** A take with a strike that was just measured, or measured further. */
-export function whatBecame(take: Take, event: Required<LiveEvent>): Take {
+export function whatBecame(take: Take, event: StrikeEvent): Take {
   const there = take.strikes.find((s) => s.strike === event.strike);
   if (there && !there.flags.includes("provisional")) return take; // it has been settled meanwhile
   const struck = { ...told(event, there), mark: event.mark || unplaced(take)?.key || (there?.mark ?? "") };
@@ -21,7 +24,7 @@ export function whatBecame(take: Take, event: Required<LiveEvent>): Take {
 }
 
 /** A strike as an event tells it, with what was known of it before. */
-function told(event: Required<LiveEvent>, there: Struck | undefined): Struck {
+function told(event: StrikeEvent, there: Struck | undefined): Struck {
   const { strike, number, contact_s, limb, flags, whole, mark } = event;
   const measures = { ...there?.measures, ...event.measures };
   return { strike, number, contact_s, limb, flags, whole, mark, measures, version: Math.max(event.version, there?.version ?? 0), excluded: there?.excluded ?? "", remarks: there?.remarks ?? [] };
@@ -30,7 +33,7 @@ function told(event: Required<LiveEvent>, there: Struck | undefined): Struck {
 /** A station with a strike that was just measured, or measured further; nothing where the server must be asked. */
 export function stationWith(row: Station, event: LiveEvent): Station | undefined {
   if (event.take !== row.take_id || !event.measures) return undefined;
-  const heard = event as Required<LiveEvent>;
+  const heard = event as StrikeEvent;
   const same = row.last?.strike === heard.strike;
   if (row.last && !same && row.last.contact_s > heard.contact_s) return row; // more of one that was before it
   return { ...row, last: told(heard, same ? row.last! : undefined), thrown: row.thrown + (same ? 0 : 1) };
@@ -45,7 +48,7 @@ export interface Heard {
 /** A take as the server told it, with the strikes that were heard of while it was on its way. */
 export function caughtUp(take: Take, heard: Heard[], asked: number): Take {
   const since = heard.filter((h) => h.at >= asked && h.event.take === take.id);
-  return since.reduce((t, h) => whatBecame(t, h.event as Required<LiveEvent>), take);
+  return since.reduce((t, h) => whatBecame(t, h.event as StrikeEvent), take);
 }
 
 /** A set that runs, as long as nobody can say when it began on the clock of the strikes. */

@@ -5,4 +5,5 @@ export type Take = Schemas["TakePage"];
 export type Struck = Schemas["LiveStrike"];
 export type Mark = Schemas["LiveMark"];
 export type Coming = Schemas["NextSet"];
+export type Nobodys = Schemas["NobodysBlows"];
 export type Station = Schemas["StationRow"];

@@ -1,10 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { client, unwrap } from "../../api/client";
-import { useLive, type KitState, type LiveEvent } from "./events";
+import { useLive, type KitState } from "./events";
 import { now } from "./clock";
-import { caughtUp, stationWith, whatBecame, type Heard } from "./marks";
-import type { Station, Take } from "./shapes";
+import { caughtUp, stationWith, whatBecame, type Heard, type StrikeEvent } from "./marks";
+import type { Nobodys, Station, Take } from "./shapes";
 
 export type { Coming, Mark, Struck, Take } from "./shapes";
 
@@ -47,7 +47,7 @@ export function useTake(stationId: number | null) {
     if (event.station !== stationId || event.kind === "kit") return;
     if (event.kind === "strike") heard.current = [...heard.current, { at: now(), event }].slice(-KEPT);
     const before = queries.getQueryData<Take | null>(key);
-    if (event.kind === "strike" && before && event.take === before.id) queries.setQueryData<Take | null>(key, whatBecame(before, event as Required<LiveEvent>));
+    if (event.kind === "strike" && before && event.take === before.id) queries.setQueryData<Take | null>(key, whatBecame(before, event as StrikeEvent));
     else void queries.invalidateQueries({ queryKey: key });
   });
   return take;
@@ -64,6 +64,15 @@ export function useKit(stationId: number | null): Record<string, KitState> {
     if (event.kind === "kit" && event.station === stationId && event.units) setKit(event.units);
   });
   return kit;
+}
+
+/** Blows at a station while nobody was said to stand there, as the live worker last said. */
+export function useNobodys(stationId: number): Nobodys | null {
+  const [blows, setBlows] = useState<Nobodys | null>(null);
+  useLive((event) => {
+    if (event.kind === "kit" && event.station === stationId) setBlows(event.nobodys ?? null);
+  });
+  return blows;
 }
 
 export function useUsual(takeId: number | undefined, code: string | undefined) {
