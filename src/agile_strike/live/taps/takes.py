@@ -43,7 +43,7 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key
         return again
     there = _there(station, now)
     if there is not None and there.ended_at is not None and timezone.now() - now < LATE:
-        there, now = None, there.ended_at  # a tap of just now, by a clock that is a little behind
+        now, there = there.ended_at, None  # a tap of just now, by a clock that is a little behind
     if there is not None and there.session.student_id == student.pk:
         there.stood_at = max(now, there.stood_at or now)
         there.save(update_fields=["stood_at"])
