@@ -23,7 +23,7 @@ export function Whose({ station }: { station: Schemas["StationRow"] }) {
   });
   if (theirs.data)
     return (
-      <p role="status" className="border-l-4 border-oar py-2 pl-3">
+      <p role="status" className="mb-3 border-l-4 border-oar py-2 pl-3">
         They are measured now.{" "}
         <Link className="plain" to={`/evenings/${theirs.data}`}>
           See the evening
@@ -34,7 +34,7 @@ export function Whose({ station }: { station: Schemas["StationRow"] }) {
   const could = (tonight.data ?? []).filter((t) => !t.stopped).sort((a, b) => Number(b.here) - Number(a.here) || a.name.localeCompare(b.name));
   const [from, to] = [blows.since, blows.until].map((at) => clock(at, 0, zone).slice(0, 5));
   return (
-    <div className="border-l-4 border-buoy py-2 pl-3">
+    <div className="mb-3 border-l-4 border-buoy py-2 pl-3">
       <p>
         <b>{blows.blows} blows</b> {from === to ? `at ${from}` : `from ${from} to ${to}`} while nobody was said to stand here. Whose were these? After a quarter of an hour they are forgotten.
       </p>
