@@ -424,10 +424,19 @@ def test_blows_that_nobody_was_said_to_throw_are_told_and_can_still_be_somebodys
     assert [(t.session.student_id, strikes_of(t)) for t in Take.objects.all()] == [(other.pk, 5)]
 
 
-def test_a_tablet_whose_clock_is_a_little_behind_does_not_step_up_into_the_past(evening: Evening) -> None:
+def test_a_tablet_whose_clock_is_a_little_behind_does_not_step_up_into_the_past(
+    evening: Evening, other: Student
+) -> None:
     first = evening.step_up()
     evening.land(evening.gather(4.0))
     settle(evening.done(first).pk)
     again = takes.begin_take(evening.gym, evening.station.pk, evening.student.pk, evening.now - dt.timedelta(seconds=2))
     ended = Take.objects.get(pk=first.pk).ended_at
     assert (again.pk != first.pk, again.ended_at, again.began_at) == (True, None, ended)
+    evening.now_s += 1.0
+    takes.begin_take(evening.gym, evening.station.pk, other.pk, evening.now)
+    between = Student.objects.create(gym=evening.gym, name="Ilse", label="ilse", birth_date=dt.date(1990, 1, 1))
+    takes.begin_take(evening.gym, evening.station.pk, between.pk, evening.now - dt.timedelta(seconds=0.3))
+    rows = list(Take.objects.order_by("began_at"))
+    assert [t.session.student_id for t in rows[-2:]] == [between.pk, other.pk]
+    assert [a.ended_at for a in rows[1:-1]] == [b.began_at for b in rows[2:]]  # none at once

@@ -42,7 +42,8 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key
     if again is not None:
         return again
     there = _there(station, now)
-    if there is not None and there.ended_at is not None and timezone.now() - now < LATE:
+    since = station.takes.filter(began_at__gt=now).order_by("began_at", "pk")
+    if there is not None and there.ended_at is not None and timezone.now() - now < LATE and not since.exists():
         now, there = there.ended_at, None  # a tap of just now, by a clock that is a little behind
     if there is not None and there.session.student_id == student.pk:
         there.stood_at = max(now, there.stood_at or now)
@@ -51,7 +52,7 @@ def begin_take(gym: Gym, station_id: int, student_id: int, now: dt.datetime, key
     until = there.ended_at if there is not None else None
     if there is not None:
         _end_at(there, now, student)
-    later = station.takes.filter(began_at__gt=now).order_by("began_at", "pk").first()
+    later = since.first()
     if later is not None:
         until = later.began_at if until is None else min(until, later.began_at)
     session = evening.evening_of(student, gym.today)

@@ -31,7 +31,8 @@ class Nobodys:
             return
         if float(np.abs(np.linalg.norm(part.accel, axis=1) - GRAVITY_M_S2).max()) < JOLT_M_S2:
             return
-        offset_s, _ = clock_of(Stream.objects.get(pk=stream.pk))
+        # one that was read before its hub had told its clock
+        offset_s, _ = clock_of(stream if stream.clock is not None else Stream.objects.get(pk=stream.pk))
         at = dt.datetime.fromtimestamp(packet.hub_s + offset_s, dt.UTC)
         if (take is not None and at >= take.began_at) or _stood_there(stream.station_id, at, at):
             return
