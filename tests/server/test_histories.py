@@ -1,6 +1,7 @@
 """Whatever two tablets, a hub and the lines between them do in an evening: in the end each packet is in the recording
 of who stood there when it was gathered, and each tap counts once."""
 
+import contextlib
 import datetime as dt
 import itertools
 import os
@@ -120,17 +121,8 @@ class History:
 
     def flush(self, tablet: Tablet) -> None:
         while tablet.waiting and not tablet.cut:
-            with self.refused():
+            with contextlib.suppress(BadInput):  # told on the tablet
                 tablet.waiting.pop(0)()
-
-    def refused(self) -> Any:
-        class Told:
-            def __enter__(self) -> None: ...
-
-            def __exit__(self, kind: Any, *_: Any) -> bool:
-                return kind is not None and issubclass(kind, BadInput)
-
-        return Told()
 
     def do(self, what: str, more: Any) -> None:
         if what == "gone":

@@ -113,9 +113,10 @@ def claim(gym: Gym, station_id: int, student_id: int, since: dt.datetime, until:
 @transaction.atomic
 def end_take(gym: Gym, take_id: int, now: dt.datetime) -> Take:
     """The student steps back: what runs ends, and the batch settles all of it. A tap that comes so late that something
-    was begun after it ends nothing: the student was still there."""
+    was begun, or the student tapped, after it ends nothing: the student was still there."""
     take = own_take(gym, take_id)
-    if not take.marks.filter(at__gt=now, sounded=True).exists():
+    tapped = take.stood_at is not None and take.stood_at > now
+    if not tapped and not take.marks.filter(at__gt=now, sounded=True).exists():
         _end(take, now)
     return take
 
