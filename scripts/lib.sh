@@ -187,7 +187,7 @@ keep_all() { # keep_all PORT: every process of an installation but the database
   keep "the worker of imports" "$VENV/bin/python" manage.py run_worker --queue import
   keep "the worker of tables" "$VENV/bin/python" manage.py run_worker --queue look
   keep "the worker of evenings" "$VENV/bin/python" manage.py run_worker --queue live
-  keep "the live worker" "$VENV/bin/python" manage.py run_live
+  for _ in $(seq "${AGILE_STRIKE_LIVE_WORKERS:-2}"); do keep "a live worker" "$VENV/bin/python" manage.py run_live; done
   keep "the simulated stations" "$VENV/bin/python" manage.py run_simulated --server "http://127.0.0.1:$1"
   keep "the web server" "$VENV/bin/uvicorn" agile_strike.config.asgi:application --app-dir src --host 127.0.0.1 --port "$1" \
     --workers "${AGILE_STRIKE_WEB_PROCESSES:-2}" --log-level warning --timeout-graceful-shutdown 2 --no-proxy-headers

@@ -59,7 +59,7 @@ def test_a_unit_gets_a_name_of_the_gyms_own_and_keeps_it_everywhere(coach: Page)
     coach.get_by_role("link", name="Students", exact=True).click()
     coach.get_by_role("link", name="Sunniva Roe").click()
     coach.get_by_role("link", name=re.compile("24 Nov")).first.click()
-    expect(coach.get_by_role("region", name="Units")).to_contain_text("Belt unit")
+    expect(coach.get_by_role("region", name="Units", exact=True)).to_contain_text("Belt unit")
 
 
 def test_keys_pressed_faster_than_the_address_changes_lose_no_step(coach: Page) -> None:

@@ -32,7 +32,8 @@ def installation(tmp_path: Path) -> Iterator["subprocess.Popen[str]"]:
         program.chmod(0o755)
     stops = "trap 'kill -TERM ${kept[@]}; wait; exit 0' TERM"
     script = f"source scripts/lib.sh; VENV={tmp_path}; {stops}; keep_all 1; wait"
-    with subprocess.Popen(["bash", "-c", script], cwd=PROJECT, stderr=subprocess.PIPE, text=True) as running:
+    env = {**os.environ, "AGILE_STRIKE_LIVE_WORKERS": "1"}  # two programs of the same words could not be told apart
+    with subprocess.Popen(["bash", "-c", script], cwd=PROJECT, env=env, stderr=subprocess.PIPE, text=True) as running:
         yield running
         running.terminate()
         running.wait(20)

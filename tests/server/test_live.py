@@ -14,6 +14,7 @@ from live_makers import STRAIGHT, Evening, Way
 from agile_strike.capture.models import Recording
 from agile_strike.core.analysis import analyse
 from agile_strike.core.errors import BadInput
+from agile_strike.core.live import provisional
 from agile_strike.core.sets import calls
 from agile_strike.core.simulation.body_truth import body_truth
 from agile_strike.core.simulation.student import Thrown
@@ -33,6 +34,7 @@ from agile_strike.live.settling import settle as settling
 from agile_strike.live.settling.settle import settle
 from agile_strike.live.taps import rounds, sets, takes
 from agile_strike.live.taps.sets import Which
+from agile_strike.live.watch import kit
 from agile_strike.live.watch.worker import Worker, clean
 from agile_strike.live.whose.of_set import mark_at
 from agile_strike.live.whose.reference import at_reference
@@ -96,6 +98,49 @@ def test_a_worker_that_is_killed_mid_set_goes_on_where_it_was(evening: Evening) 
         evening.land([content])
         worker.step()
     assert Strike.objects.filter(recording=take.recording).count() == 5
+    assert len(settled(evening.done(take))) == 5
+
+
+def test_a_worker_that_was_away_for_minutes_finds_every_strike_and_says_how_far_it_is_behind(
+    evening: Evening, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    said: list[float] = []
+    monkeypatch.setattr(kit, "tell", lambda *_, lag_s, **__: said.append(lag_s))
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    evening.begin(take)
+    evening.land(evening.gather(26.0))
+    evening.land(evening.gather(150.0))  # the student stands and talks
+    worker = Worker()
+    worker.step()
+    assert Strike.objects.filter(recording=take.recording).count() == 5
+    evening.land(evening.gather(151.0))
+    evening.now_s += 12.0  # another bag's rest took that long
+    worker.step()
+    assert said[-1] == pytest.approx(12.0, abs=0.2)
+    evening.land(evening.gather(166.0))
+    worker.step()
+    assert said[-1] == 0.0
+
+
+def test_a_strike_that_cannot_be_measured_stops_no_other(evening: Evening, monkeypatch: pytest.MonkeyPatch) -> None:
+    take = evening.step_up()
+    evening.land(evening.gather(6.0))
+    evening.begin(take)
+    worker, measured, failed = Worker(), provisional.measured, []
+
+    def fails_once(so_far: Any, at_s: float, state: Any, whole: bool) -> Any:
+        if not failed or abs(at_s - failed[0]) < 0.01:
+            failed.append(at_s)
+            raise ZeroDivisionError
+        return measured(so_far, at_s, state, whole)
+
+    monkeypatch.setattr(provisional, "measured", fails_once)
+    for content in evening.gather(26.0):
+        evening.land([content])
+        worker.step()
+    assert len(failed) == 1  # and it is not tried over and over
+    assert Strike.objects.filter(recording=take.recording).count() == 4
     assert len(settled(evening.done(take))) == 5
 
 

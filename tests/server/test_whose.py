@@ -31,7 +31,8 @@ from agile_strike.live.settling.settle import settle
 from agile_strike.live.taps import rounds, sets, takes
 from agile_strike.live.taps.sets import When, Which
 from agile_strike.live.telling.told import NobodysBlows
-from agile_strike.live.watch.worker import Cursor, Worker, clean
+from agile_strike.live.watch.cursors import Cursor
+from agile_strike.live.watch.worker import Worker, clean
 from agile_strike.live.whose.placing import packets_of, placed
 from agile_strike.people.models import Student
 from agile_strike.removal.services import erase
@@ -400,7 +401,7 @@ def test_blows_that_nobody_was_said_to_throw_are_told_and_can_still_be_somebodys
     evening: Evening, other: Student, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     heard: list[dict[str, object]] = []
-    monkeypatch.setattr("agile_strike.live.watch.worker.tell", lambda *_, **more: heard.append(more))
+    monkeypatch.setattr("agile_strike.live.watch.kit.tell", lambda *_, **more: heard.append(more))
     evening.land(evening.gather(6.0))
     worker = Worker()
     worker.step()

@@ -4087,6 +4087,8 @@ export interface components {
              * @enum {string}
              */
             kind: "again" | "strike" | "set" | "take" | "settled" | "kit" | "cue" | "round" | "stamps";
+            /** Lag S */
+            lag_s?: number | null;
             /** Limb */
             limb?: string | null;
             /** Mark */

@@ -68,7 +68,7 @@ def measured(so_far: Recording, at_s: float, state: State, whole: bool) -> Strik
 
 
 def first_state(bag_unit: UnitSignal, bag: Bag) -> BagState | None:
-    """How the unit sits, from the evening's first seconds; None where they are too few to say."""
-    if bag_unit.length_s < FIRST_LEARNT_S:
+    """How the unit sits, from the evening's first seconds; None where those that came are too few to say."""
+    if np.isfinite(bag_unit.accel_m_s2[:, 0]).sum() < FIRST_LEARNT_S * bag_unit.rate_hz:
         return None
     return replace(learn(None, look(bag_unit), bag_unit.rate_hz, bag), seen=None)

@@ -39,6 +39,7 @@ class LiveEvent(Schema):
     take: int | None = None
     units: dict[str, UnitHeard] | None = None  #: by placement
     nobodys: NobodysBlows | None = None
+    lag_s: float | None = None  #: that measuring is behind what has come; 0 for nothing to speak of
     strike: int | None = None
     number: int | None = None
     contact_s: float | None = None

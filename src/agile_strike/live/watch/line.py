@@ -36,7 +36,7 @@ class Line:
     state: State
     gathered: dict[str, Gathered] = field(default_factory=dict)
     firsts: dict[str, int] = field(default_factory=dict)
-    searched: int = 0  #: sample of the bag's unit up to which jolts were looked for
+    searched: int | None = None  #: sample of the bag's unit up to which jolts were looked for
     judged: deque[float] = field(default_factory=lambda: deque(maxlen=MOST_OPEN))  #: jolts, seconds
     ways: list[tuple[float, float]] = field(default_factory=list)  #: of packets since the last: whose.reference
     half: list[float] = field(default_factory=list)  #: strikes of which the student's part is still to come
@@ -52,8 +52,8 @@ class Line:
                     continue
                 self.firsts.setdefault(name, part.first)
                 self.gathered[name] = Gathered(name, facts[name], max(part.first, self.firsts[name]))
-            if name == "bag" and self.searched:  # what comes late, or again, may hold a jolt
-                self.searched = min(self.searched, part.first)
+            if name == "bag":  # what comes late, or again, may hold a jolt
+                self.searched = part.first if self.searched is None else min(self.searched, part.first)
             self.gathered[name].put(part)
         if "bag" in packet.units:
             bag, part = self.gathered["bag"], packet.units["bag"]
@@ -80,13 +80,13 @@ class Line:
         if not self.fresh:
             return []
         self.fresh = False
-        bag_unit = self._latest_of_the_bag()
-        if bag_unit is None:
-            return []
         if self.state.bag is None:
             self._learn_the_bag()
             if self.state.bag is None:
-                return []
+                return []  # and what has come is still to be searched
+        bag_unit = self._latest_of_the_bag()
+        if bag_unit is None:
+            return []
         seen = live.jolts(bag_unit, self.state.bag)
         due = [
             float(at)
@@ -100,7 +100,7 @@ class Line:
         for at in due:
             assert so_far is not None
             self.judged.append(at)
-            strike = live.measured(so_far, at, self.state, whole=False)
+            strike = self._measured(so_far, at, whole=False)
             if strike is not None:
                 out.append(strike)
                 self.half = [*self.half, strike.contact_s][-MOST_OPEN:]
@@ -114,13 +114,27 @@ class Line:
     def rest(self, at_s: float) -> Strike | None:
         """The same strike with what the student's units say of it; None where they are not known yet."""
         self.half.remove(at_s)
-        return live.measured(self._recording(), at_s, self.state, whole=True) if self.state.body is not None else None
+        return self._measured(self._recording(), at_s, whole=True) if self.state.body is not None else None
 
-    def look_from(self, at_s: float) -> None:
-        """Jolts after this second have not been looked for, as far as it is held: another worker was killed."""
-        bag = self.gathered.get("bag")
-        if bag is not None:
-            self.searched = max(bag.base, self.firsts["bag"] + int(at_s * bag.facts.rate_hz))
+    def _measured(self, so_far: Recording, at_s: float, whole: bool) -> Strike | None:
+        """None also where one strike's samples can't be worked: all others go on."""
+        try:
+            return live.measured(so_far, at_s, self.state, whole)
+        except Exception:
+            log.exception("take %s: what came at %.2f s is put aside until it settles", self.take.pk, at_s)
+            return None
+
+    def look_from(self, at_s: float, facts: dict[str, UnitFacts]) -> None:
+        """Jolts after this second have not been looked for: another worker was killed."""
+        if "bag" in facts and "bag" in self.firsts:
+            self.searched = self.firsts["bag"] + int(at_s * facts["bag"].rate_hz)
+
+    def ends_s(self, packet: Packet) -> float | None:
+        """The second of the take at which a packet's samples of the bag end."""
+        part, bag = packet.units.get("bag"), self.gathered.get("bag")
+        if part is None or bag is None:
+            return None
+        return (part.first + part.count - self.firsts["bag"]) / bag.facts.rate_hz
 
     def _latest_of_the_bag(self) -> UnitSignal | None:
         bag = self.gathered.get("bag")
@@ -131,14 +145,14 @@ class Line:
         gaps = not bag.has(bag.upto - int(live.SEARCHED_S * rate), bag.upto)
         back = int((live.SEARCHED_S if gaps else live.SEARCHED_WHOLE_S) * rate)
         # a worker that was held up looks at all that came meanwhile
-        first, self.searched = min(bag.upto, self.searched or bag.upto) - back, bag.upto
+        first, self.searched = min(bag.upto, bag.upto if self.searched is None else self.searched) - back, bag.upto
         return bag.signal(first, bag.upto, 0.0, self.firsts["bag"])
 
     def _learn_the_bag(self) -> None:
         """How its unit sits, from what has come of this take, where nothing was known before."""
         if self.now_s < self.tried_s + 1.0:
             return
-        self.tried_s = self.now_s
+        self.tried_s = self.now_s  # a bag that hangs still for as long is nothing new
         first = live.first_state(self._recording().units["bag"], self.bag)
         if first is not None:
             self.state = replace(self.state, bag=first)

@@ -9,24 +9,25 @@ import logging
 import time
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from typing import Any
 
 import psycopg
 from django.db import InterfaceError, OperationalError, close_old_connections, connection
-from django.db.models import Exists, Max, OuterRef, Q
+from django.db.models import Exists, Min, OuterRef, Q, QuerySet
 from django.utils import timezone
 
 from agile_strike.core.errors import BadInput
 from agile_strike.core.strikes import Strike as Found
-from agile_strike.formats.packets import Packet as Sent
 from agile_strike.formats.packets import UnitFacts, decode, opening_of
-from agile_strike.live.models import Mark, Packet, Station, Stream, Take
+from agile_strike.live.models import Mark, Packet, Stream, Take
 from agile_strike.live.taps.takes import anew_on_stream
 from agile_strike.live.telling.queue import settle_soon
 from agile_strike.live.telling.told import PACKETS, tell
-from agile_strike.live.watch.line import HELD_S, Line, line_of
+from agile_strike.live.watch.cursors import Cursors
+from agile_strike.live.watch.kit import Kit
+from agile_strike.live.watch.line import Line, line_of
 from agile_strike.live.watch.nobodys import Nobodys
+from agile_strike.live.watch.share import Share
 from agile_strike.live.whose.of_set import mark_at
 from agile_strike.live.whose.placing import placed
 from agile_strike.review.keep import keep_provisional
@@ -40,63 +41,35 @@ HEAVY = (
     *(f"recording__analysis__{n}" for n in ("flags", "not_measured", "clocks", "bursts", "bag_state")),
 )
 TAKES_EVERY_S = 0.25
-KIT_EVERY_S = 1.0
 CLEAN_EVERY_S = 30.0
 CLOCK_EVERY_S = 1.0
 CLOCK_MOVED_S = 0.02  # on the reference clock: less changes nothing that anybody sees
 IDLE_KEPT = dt.timedelta(minutes=15)  # packets that no take holds: a tap may be on its way that does
 LAST_KEPT = dt.timedelta(hours=12)  # the last of them
 SWEPT = dt.timedelta(minutes=1)  # after which a take that has ended is asked to be settled once more
-MISSED_S = 60.0  # that a packet may come after its neighbours and still be looked at at once
-BEHIND = 50  # packets before the latest, from which a stream is looked at that was not before
 FIRST_LEARN = 6  # strikes: the student's units can then be tied to the bag's
-CHUNK_PACKETS = 200
-SILENT_S = 1.5  # without a sample, of a unit whose hub goes on sending
+BEFORE_S = 6.0  # of samples before the last known strike, that are looked at again: a search wants some
+AGAIN_S = 1200.0  # behind a take's latest packet: what lies before that is told once it settles
 
 log = logging.getLogger(__name__)
-
-
-@dataclass(slots=True)
-class Cursor:
-    """Which packets of a stream have been looked at: all below `floor`, and some beyond it."""
-
-    floor: int
-    seen: set[int] = field(default_factory=set)
-    waits_since: float | None = None  #: for the packet at the floor, while later ones are there
-
-    def is_new(self, number: int) -> bool:
-        new = number not in self.seen
-        self.seen.add(number)
-        return new
-
-    def go_on(self, now: float) -> None:
-        """Up to the first that is missing, or beyond it once it has been waited for long enough."""
-        before = self.floor
-        if self.waits_since is not None and now - self.waits_since > MISSED_S and self.seen:
-            self.floor = min(self.seen)
-        while self.floor in self.seen:
-            self.seen.remove(self.floor)
-            self.floor += 1
-        if self.floor != before or not self.seen:
-            self.waits_since = None
-        if self.seen and self.waits_since is None:
-            self.waits_since = now
 
 
 class Worker:
     def __init__(self) -> None:
         self.lines: dict[int, Line] = {}  #: by take
-        self._cursors: dict[int, Cursor] = {}  #: by stream
+        self._cursors = Cursors()
         self._watched: set[int] = set()  #: the latest stream of each station
         self._listens: psycopg.Connection[Any] | None = None
-        self._kit_at = self._takes_at = -1e9
+        self._share: Share | None = None  #: none: all stations are this one's
+        self._takes_at = -1e9
         self._open: dict[int, Take] = {}
         self._stood: list[tuple[Any, ...]] = []  #: what of them changes, as it was when they were looked up
         self._streams: dict[int, Stream] = {}
         self._units: dict[int, dict[str, UnitFacts]] = {}
-        self._kit: dict[int, dict[str, list[float]]] = defaultdict(dict)
+        self._kit = Kit()
         self._nobodys = Nobodys()
         self._cleaned_at = 0.0
+        self._stumbled: set[int] = set()  #: takes of which something could not be measured
         self._learns: dict[int, int] = defaultdict(int)
 
     def run_for_ever(self) -> None:
@@ -119,6 +92,7 @@ class Worker:
             }
             self._listens = psycopg.connect(**said, autocommit=True)
             self._listens.execute(f"LISTEN {PACKETS}")
+            self._share = Share(self._listens)
         for _ in self._listens.notifies(timeout=WAIT_S, stop_after=1):
             pass
 
@@ -126,9 +100,9 @@ class Worker:
         """Start anew: what was on its way when the database went may not have been kept."""
         if self._listens is not None:
             self._listens.close()
-        self._listens = None
+        self._listens = self._share = None
         self.lines.clear()
-        self._cursors.clear()
+        self._cursors = Cursors()
         self._takes_at = -1e9
         self._stood = []
         close_old_connections()
@@ -139,19 +113,20 @@ class Worker:
         more = True
         while more:
             takes = self._takes()
-            self._take_in(takes, self._new())
+            now = time.monotonic()
+            self._take_in(takes, self._cursors.piece(self._streams_of(takes), now))
             for key, line in list(self.lines.items()):
                 with self._alone(key):
                     self._measure(line)
-            more = self._one_rest()
-            self._tell_kit()
+            more = self._one_rest() or self._cursors.more
+            self._kit.tell(now, timezone.now(), self._nobodys)
             if time.monotonic() - self._cleaned_at > CLEAN_EVERY_S:
                 self._cleaned_at = time.monotonic()
                 clean(timezone.now())
 
     @contextlib.contextmanager
     def _alone(self, take_id: int) -> Iterator[None]:
-        """One bag's trouble is no other's: its line is made anew from what is kept."""
+        """One bag's trouble is no other's: its line goes on with what comes next; the rest settles."""
         try:
             yield
         except (OperationalError, InterfaceError):
@@ -159,6 +134,7 @@ class Worker:
         except Exception:
             log.exception("take %s could not be measured just now", take_id)
             self.lines.pop(take_id, None)
+            self._stumbled.add(take_id)
 
     # --- packets
 
@@ -171,8 +147,15 @@ class Worker:
         latest = (
             Stream.objects.filter(station__revoked_at__isnull=True).order_by("station_id", "-id").distinct("station_id")
         )
-        self._watched = set(latest.values_list("pk", flat=True))
+        by_station = dict(latest.values_list("station_id", "pk"))
         standing = Take.objects.filter(ended_at__isnull=True)
+        if self._share is not None:
+            waiting = set(standing.values_list("station_id", flat=True))
+            own = self._share.renew(by_station.keys() | waiting)
+            by_station = {k: s for k, s in by_station.items() if k in own}
+            standing = standing.filter(station__in=own)
+            self._kit.keep(own)
+        self._watched = set(by_station.values())
         stood = list(standing.order_by("pk").values_list("pk", "stream", "first_packet", "settled_s"))
         if stood != self._stood:
             along = ("station__gym", "stream", "session__student", "recording__analysis", "recording__bag_version")
@@ -194,43 +177,29 @@ class Worker:
             line.running = tuple(running[key])
         return self._open
 
+    def _streams_of(self, takes: dict[int, Take]) -> set[int]:
+        return self._watched | {t.stream_id for t in takes.values() if t.stream_id is not None}
+
     def _facts(self, stream_id: int) -> dict[str, UnitFacts]:
         if stream_id not in self._streams:
             self._streams[stream_id] = Stream.objects.get(pk=stream_id)
             self._units[stream_id] = opening_of(self._streams[stream_id].opening).units
         return self._units[stream_id]
 
-    def _new(self) -> list[int]:
-        """Ids of packets that have not been looked at, by streams. Two web processes commit in whatever order: the
-        numbers of each stream tell what is new, and no id does."""
-        keys = self._watched | {t.stream_id for t in self._open.values() if t.stream_id is not None}
-        for key in keys - self._cursors.keys():
-            last = Packet.objects.filter(stream=key).aggregate(last=Max("number"))["last"]
-            self._cursors[key] = Cursor(0 if last is None else max(0, last - BEHIND))
-        wanted = Q()
-        for key in keys:
-            wanted |= Q(stream=key, number__gte=self._cursors[key].floor)
-        if not keys:
-            return []
-        rows = Packet.objects.filter(wanted).order_by("stream", "number").values_list("pk", "stream_id", "number")
-        new = [pk for pk, stream, number in rows if self._cursors[stream].is_new(number)]
-        now = time.monotonic()
-        for key in keys:
-            self._cursors[key].go_on(now)
-        return new
-
     def _take_in(self, takes: dict[int, Take], new: list[int]) -> None:
         if not new:
             return
         by_station = {t.station_id: t for t in takes.values()}
+        now = time.monotonic()
         rows = Packet.objects.filter(id__in=new).order_by("stream", "number")
-        for stream_id, number, content in rows.values_list("stream_id", "number", "content"):
+        for stream_id, number, came, content in rows.values_list("stream_id", "number", "received_at", "content"):
             facts = self._facts(stream_id)
             stream = self._streams[stream_id]
             take = by_station.get(stream.station_id)
             with self._alone(0 if take is None else take.pk):
                 packet = decode(bytes(content))
-                self._note_kit(stream.station_id, packet, facts)
+                self._kit.note(stream.station_id, packet, facts, now)
+                self._kit.note_lag(stream.station_id, came, timezone.now())
                 self._nobodys.note(packet, stream, take)
                 if take is None or take.pk not in self.lines:
                     continue
@@ -261,21 +230,19 @@ class Worker:
         placed(take)
         if take.stream is None or take.first_packet is None:
             return line
-        rows = Packet.objects.filter(stream=take.stream, number__gte=take.first_packet)
-        since = timezone.now() - dt.timedelta(seconds=HELD_S)
-        first = rows.order_by("number").first()
-        recent = list(rows.filter(received_at__gte=since).order_by("number"))
-        if recent:
-            self._cursors[take.stream.pk] = Cursor(recent[0].number, {r.number for r in recent})
-        if first is not None and "bag" not in line.firsts:
-            recent = [first, *(r for r in recent if r.pk != first.pk)]
         facts = self._facts(take.stream.pk)
-        for row in recent:
-            line.take_in(decode(bytes(row.content)), facts)
+        rows = Packet.objects.filter(stream=take.stream, number__gte=take.first_packet)
+        first = rows.order_by("number").first()
+        if first is not None and "bag" not in line.firsts:
+            line.take_in(decode(bytes(first.content)), facts)
         own = Strike.objects.filter(recording=take.recording).order_by("-contact_s")
         known = list(own.values_list("contact_s", flat=True)[:20])
         line.judged.extend(known)
-        line.look_from(max(known, default=0.0))
+        if take.pk in self._stumbled:  # over the same again?
+            return line
+        from_s = max(known[0] if known else 0.0, take.settled_s)
+        line.look_from(from_s, facts)
+        self._cursors.look_from(take.stream.pk, packet_at(rows, line, from_s - BEFORE_S))
         return line
 
     def _refreshed(self, line: Line, take: Take) -> None:
@@ -332,42 +299,19 @@ class Worker:
         if Take.objects.filter(pk=take.pk, settled_s=0.0).update(clock=take.clock):
             tell(take.station.gym_id, take.station_id, "set", take=take.pk)
 
-    # --- the kit
 
-    def _note_kit(self, station_id: int, packet: Sent, facts: dict[str, UnitFacts]) -> None:
-        now, kit = time.monotonic(), self._kit[station_id]
-        for name, part in packet.units.items():
-            values = part.gyro if part.gyro is not None else part.sole
-            moved = float(abs(values).max()) if values is not None else 0.0
-            before = kit.get(name, [0.0, 0.0])[1]
-            kit[name] = [now, moved if moved > before else before]
-        for name in facts:
-            if name not in kit:
-                kit[name] = [0.0, 0.0]
-
-    def _tell_kit(self) -> None:
-        """Once a second, for each station whose hub was ever heard: what each unit does."""
-        now = time.monotonic()
-        if now - self._kit_at < KIT_EVERY_S or not self._kit:
-            return
-        self._kit_at = now
-        gyms = dict(Station.objects.filter(pk__in=list(self._kit)).values_list("pk", "gym_id"))
-        batteries = dict(
-            Stream.objects.filter(station__in=list(gyms)).order_by("id").values_list("station_id", "battery")
-        )
-        for station_id, gym_id in gyms.items():
-            units = self._kit[station_id]
-            said = {
-                name: {
-                    "silent_s": round(min(now - at, 9999.0), 1) if at else None,
-                    "moved": round(moved, 2),
-                    "battery_pct": batteries.get(station_id, {}).get(name),
-                }
-                for name, (at, moved) in units.items()
-            }
-            for values in units.values():
-                values[1] = 0.0
-            tell(gym_id, station_id, "kit", units=said, nobodys=self._nobodys.told(station_id, timezone.now()))
+def packet_at(rows: QuerySet[Packet], line: Line, at_s: float) -> int:
+    """Number of the packet that held a second of a take, of those that are here; of the oldest that is looked at again
+    where that second lies further back."""
+    latest = rows.order_by("-number").first()
+    if latest is None:
+        assert line.take.first_packet is not None
+        return line.take.first_packet
+    assert line.take.stream is not None
+    speed = float(line.take.stream.opening["speed"])
+    ends_s = line.ends_s(decode(bytes(latest.content)))
+    back_s = AGAIN_S if ends_s is None else min((ends_s - at_s) / speed, AGAIN_S)
+    return int(rows.filter(gathered_s__gte=latest.gathered_s - back_s).aggregate(first=Min("number"))["first"])
 
 
 def told(row: Strike, found: Found, whole: bool) -> dict[str, Any]:

@@ -19,6 +19,15 @@ export function kitInWords(kit: Record<string, KitState>): string {
   return `${places.map(placeName).join(", ")}: all there`;
 }
 
+export const UNHEARD_MS = 6000; // a live worker tells of its stations each second
+
+/** How far the figures are behind what has come, in words; nothing where they are not. */
+export function behindInWords(lagS: number, unheardMs: number): string {
+  if (unheardMs > UNHEARD_MS) return "Measuring stands still. Every strike is kept and is told once it goes on.";
+  if (lagS > 0) return `Measuring is ${Math.round(lagS)} s behind. Every strike is kept and will be told.`;
+  return "";
+}
+
 /** What still counts while a unit is silent. */
 export function whatStillCounts(place: string): string {
   if (place === "bag") return "Nothing is measured until it is back. The hub keeps what it has.";

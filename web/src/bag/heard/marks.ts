@@ -12,7 +12,7 @@ export function lastSet(take: Take): Mark | undefined {
 }
 
 /** What an event of a strike holds. */
-export type StrikeEvent = Required<Omit<LiveEvent, "units" | "nobodys">>;
+export type StrikeEvent = Required<Omit<LiveEvent, "units" | "nobodys" | "lag_s">>;
 
 /** A take with a strike that was just measured, or measured further. */
 export function whatBecame(take: Take, event: StrikeEvent): Take {

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { client, unwrap } from "../../api/client";
 import { useLive, type KitState } from "./events";
 import { now } from "./clock";
+import { behindInWords } from "./kit";
 import { caughtUp, stationWith, whatBecame, type Heard, type StrikeEvent } from "./marks";
 import type { Nobodys, Station, Take } from "./shapes";
 
@@ -64,6 +65,24 @@ export function useKit(stationId: number | null): Record<string, KitState> {
     if (event.kind === "kit" && event.station === stationId && event.units) setKit(event.units);
   });
   return kit;
+}
+
+/** How far measuring is behind at a station, in words. */
+export function useBehind(stationId: number): string {
+  const [lagS, setLagS] = useState(0);
+  const [unheardMs, setUnheardMs] = useState(0);
+  const last = useRef<number | null>(null);
+  useLive((event) => {
+    if (event.kind !== "kit" || event.station !== stationId) return;
+    last.current = Date.now();
+    setLagS(event.lag_s ?? 0);
+    setUnheardMs(0);
+  });
+  useEffect(() => {
+    const timer = setInterval(() => setUnheardMs(last.current === null ? 0 : Date.now() - last.current), 2000);
+    return () => clearInterval(timer);
+  }, []);
+  return behindInWords(lagS, unheardMs);
 }
 
 /** Blows at a station while nobody was said to stand there, as the live worker last said. */
