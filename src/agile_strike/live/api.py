@@ -21,6 +21,7 @@ from agile_strike.gym.bodies import Changed, Count, Finite, Id, In, Line, Moment
 from agile_strike.live.door import stations as by_the_door
 from agile_strike.live.models import Station, Take
 from agile_strike.live.screens import pages, sentence, tonight, volume
+from agile_strike.live.settling.unsettled import Unsettled, try_again, unsettled
 from agile_strike.live.taps import rounds, sets, sound, takes
 from agile_strike.live.telling.told import LiveEvent
 from agile_strike.people.models import Student
@@ -224,6 +225,19 @@ def end_take(request: HttpRequest, take_id: int, what: WhenIn | None = None) -> 
     """The student steps back: at the tap's instant, however late it comes."""
     now = timezone.now()
     takes.end_take(gym(request), take_id, now if what is None else min(now, what.when.checked(now)))
+    return Changed(changed=1)
+
+
+@router.get("/evenings/{evening_id}/unsettled", response=list[Unsettled])
+def unsettled_of(request: HttpRequest, evening_id: int) -> list[Unsettled]:
+    """Turns of an evening whose figures are still the first ones."""
+    return unsettled(gym(request), evening_id)
+
+
+@router.post("/takes/{take_id}/settle", response={200: Changed, 422: Problem})
+def settle_again(request: HttpRequest, take_id: int) -> Changed:
+    """One that could not be settled is tried once more."""
+    try_again(gym(request), take_id)
     return Changed(changed=1)
 
 

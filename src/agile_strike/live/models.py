@@ -117,6 +117,9 @@ class Take(models.Model):
     state = models.JSONField(null=True, help_text="all that is slow, as it was learnt last: see core.analysis.State")
     settled_s = models.FloatField(default=0.0, help_text="of it, that the batch has measured")
     settled_at = models.DateTimeField(null=True)
+    failed = models.CharField(
+        max_length=8, default="", db_default="", help_text="why it can't be settled: the reference in the log"
+    )
     stamped_at = models.DateTimeField(null=True, help_text="when stamps were asked for last")
 
     objects = GymRows["Take"].as_manager()

@@ -13,9 +13,11 @@ from agile_strike.people.models import Earlier, Student
 
 
 def write(gym: Gym, student: Student | None, day: dt.date, text: str, by: User) -> Note:
+    """The same words of the same coach on one day stand once: a tablet whose answer was lost says them again."""
     if day > gym.today:
         raise BadInput("That day is still to come: the log tells what was. Plan holds what is to be.")
-    return Note.objects.create(gym=gym, student=student, day=day, text=_said(text), by=by)
+    same = Note.objects.filter(gym=gym, student=student, day=day, text=_said(text), by=by, removed_at__isnull=True)
+    return same.first() or Note.objects.create(gym=gym, student=student, day=day, text=_said(text), by=by)
 
 
 def _said(text: str) -> str:

@@ -12,11 +12,16 @@ from agile_strike.people.models import Earlier, Mark, Student
 
 @transaction.atomic
 def add(student: Student, kind: str, since: dt.date, until: dt.date | None, text: str, by: User) -> Mark:
+    """Said twice it stands once: a tablet whose answer was lost says it again."""
     if kind not in Mark.Kind.values:
         raise BadInput("A mark is an injury, a break or something other.")
     if not text.strip():
         raise BadInput("Say in a few words what happened.")
     _forward(since, until)
+    Student.objects.select_for_update(of=("self",), no_key=True).get(pk=student.pk)
+    same = student.marks.filter(kind=kind, since=since, until=until, text=text.strip()[:200]).first()
+    if same is not None:
+        return same
     return Mark.objects.create(student=student, kind=kind, since=since, until=until, text=text.strip()[:200], by=by)
 
 

@@ -1,5 +1,6 @@
 """What a coach says of strikes: what they were, what was seen, a note; thrown out with a reason, and taken back."""
 
+from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -65,11 +66,12 @@ def put_back(gym: Gym, seen: Seen, before: dict[int, tuple[int | None, str]]) ->
     return count
 
 
-def _as_seen(gym: Gym, seen: Seen) -> list[Strike]:
-    """The strikes, locked, in order of their numbers. Raises ChangedMeanwhile where one is no longer what was seen."""
+def _as_seen(gym: Gym, seen: Seen, as_wanted: Callable[[Strike], bool] = lambda _: False) -> list[Strike]:
+    """The strikes, locked, in order of their numbers. Raises ChangedMeanwhile where one is no longer what was seen, nor
+    what was wanted: a tablet whose answer was lost says it again."""
     rows = own(gym, seen, "set", "recording", held=True)
     for row in rows:
-        if row.version != seen[row.pk]:
+        if row.version != seen[row.pk] and not as_wanted(row):
             raise ChangedMeanwhile(f"strike {row.number}", _now(row))
     return sorted(rows, key=lambda r: r.number)
 
@@ -114,12 +116,13 @@ def exclude(gym: Gym, seen: Seen, reason: str, by: User) -> int:
     """Throw strikes out. A strike that is out already keeps its first reason."""
     if not reason.strip() or len(reason) > 120:
         raise BadInput("Say in a few words why the strike is thrown out.")
-    strikes = [s for s in _as_seen(gym, seen) if not s.excluded_reason]
-    return _said(strikes, excluded_reason=reason.strip(), excluded_at=timezone.now(), excluded_by=by)
+    own = reason.strip()
+    strikes = [s for s in _as_seen(gym, seen, lambda s: s.excluded_reason == own) if not s.excluded_reason]
+    return _said(strikes, excluded_reason=own, excluded_at=timezone.now(), excluded_by=by)
 
 
 @transaction.atomic
 def restore(gym: Gym, seen: Seen) -> int:
     """Take strikes back."""
-    strikes = [s for s in _as_seen(gym, seen) if s.excluded_reason]
+    strikes = [s for s in _as_seen(gym, seen, lambda s: not s.excluded_reason) if s.excluded_reason]
     return _said(strikes, excluded_reason="", excluded_at=None, excluded_by=None)

@@ -418,6 +418,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/evenings/{evening_id}/unsettled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Unsettled Of
+         * @description Turns of an evening whose figures are still the first ones.
+         */
+        get: operations["agile_strike_live_api_unsettled_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/evenings/{evening_id}/volume-counts": {
         parameters: {
             query?: never;
@@ -2084,6 +2104,26 @@ export interface paths {
         put?: never;
         /** End Set */
         post: operations["agile_strike_live_api_end_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle Again
+         * @description One that could not be settled is tried once more.
+         */
+        post: operations["agile_strike_live_api_settle_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6297,6 +6337,16 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * Unsettled
+         * @description A turn whose figures are still the first ones.
+         */
+        Unsettled: {
+            /** Failed */
+            failed: string;
+            /** Take Id */
+            take_id: number;
+        };
         /** UploadOut */
         UploadOut: {
             /**
@@ -7366,6 +7416,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_unsettled_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                evening_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Unsettled"][];
                 };
             };
         };
@@ -10751,6 +10823,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakePage"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agile_strike_live_api_settle_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -8,14 +8,14 @@ import { now, stamped } from "./heard/clock";
 import { useFigure } from "./heard/figure";
 import { Head } from "./Head";
 import { counted, lastSet, running } from "./heard/marks";
-import { tap, useWaiting, waitingSet } from "./taps/outbox";
+import { callOff, tap, useWaiting, waitingSet } from "./taps/outbox";
 import { Remarks } from "./running/Remarks";
 import { LiveStrip } from "./LiveStrip";
 import { RoundRunning, SetRunning } from "./running/SetRunning";
 import { useSaying } from "./taps/saying";
-import { SetKept, TurnKept } from "./SetKept";
+import { RoundWaits, SetKept, TurnKept } from "./SetKept";
 import { wakeSound } from "./taps/sounds";
-import type { Coming, Take } from "./heard/take";
+import { useMissing, type Coming, type Take } from "./heard/take";
 import { Trouble } from "./Trouble";
 
 const KEYS: Keys = [
@@ -44,7 +44,7 @@ export function Bagside({ take, registry, turnTo, turnWaits, stepUpError }: Prop
   const figure = useFigure(registry, take.child);
   const open = running(take);
   const last = lastSet(take);
-  const { held, begun, ahead } = useHeld(take.id);
+  const { held, begun, ahead, roundWaits } = useHeld(take.id);
   const next = picked ?? take.coming[ahead] ?? null;
   const strikes = open ? counted(take, open.key) : last ? counted(take, last.key) : take.strikes.filter((s) => !s.excluded);
   const shown = strikes.at(-1);
@@ -61,6 +61,7 @@ export function Bagside({ take, registry, turnTo, turnWaits, stepUpError }: Prop
     setProblem(null);
     setPicked(null);
     setTapped("begin");
+    setAwaits(false);
     const which = what.planned_id !== null ? { planned_id: what.planned_id } : what.trial_id !== null ? { trial_id: what.trial_id, place: what.block ?? 0 } : { text: { code: what.code, limb: what.limb, level: what.level, levels: what.levels, strikes: what.strikes, gear: "" } };
     tap({ what: "begin", take: take.id, body: { ...when, ...which } }, failed);
   };
@@ -69,14 +70,22 @@ export function Bagside({ take, registry, turnTo, turnWaits, stepUpError }: Prop
     setTapped("end");
     tap({ what: "end", take: take.id, body: { ...when, mark: waitingSet(take.id) ?? open?.key ?? "" } }, failed);
   };
+  const missing = useMissing(take.station_id) && !take.strikes.length;
+  const [awaits, setAwaits] = useState(false); //: a set that is to begin once units come
   const runs = held ? held === "begin" : !!open;
-  const asks = !runs ? "Begin set" : open?.code === "called" ? "End round" : "End set";
+  const asks = !runs ? (missing ? (awaits ? "Begins with the units; again: begin now" : "No units yet: begin when they come") : "Begin set") : open?.code === "called" ? "End round" : "End set";
   const label = tapped && !held ? (tapped === "begin" ? "Beginning …" : "Ending …") : asks;
   const main = () => {
-    if ((tapped && !held) || turnWaits !== null) return;
+    if ((tapped && !held) || turnWaits !== null || roundWaits) return;
     if (runs) end();
+    else if (missing && !awaits) setAwaits(true);
     else if (next) begin(next);
   };
+  useEffect(() => {
+    if (!awaits || (missing && !runs)) return;
+    setAwaits(false);
+    if (!runs && next) begin(next);
+  }, [awaits, missing, runs]);
   const finish = () => {
     tap({ what: "finish", take: take.id, body: stamped() }, failed);
     void navigate(`/evenings/${take.evening_id}`);
@@ -95,6 +104,8 @@ export function Bagside({ take, registry, turnTo, turnWaits, stepUpError }: Prop
           <TurnKept student={turnWaits} />
         ) : begun ? (
           <SetKept at={begun} />
+        ) : roundWaits ? (
+          <RoundWaits callOff={() => callOff(roundWaits)} />
         ) : open?.code === "called" ? (
           <RoundRunning take={take} strikes={strikes} ended={() => !tapped && end()} />
         ) : open ? (
@@ -106,7 +117,7 @@ export function Bagside({ take, registry, turnTo, turnWaits, stepUpError }: Prop
       <LiveStrip take={take} measure={figure.measure} />
       <div className="mt-2 flex min-h-19 items-stretch gap-2 sm:gap-3">
         <Remarks saying={saying} />
-        <button className="action-main min-h-19 w-2/7 min-w-36 shrink-0 text-xl sm:text-2xl" disabled={turnWaits !== null || (!runs && !next)} onClick={main}>
+        <button className={`action-main min-h-19 w-2/7 min-w-36 shrink-0 ${!runs && missing ? "text-lg leading-tight" : "text-xl sm:text-2xl"}`} disabled={turnWaits !== null || !!roundWaits || (!runs && !next)} onClick={main}>
           {label}
         </button>
       </div>
@@ -119,14 +130,16 @@ const LATE_MS = 1000; // an answer takes a tenth of that as a rule
 
 /** What was tapped last while the server was away, and how many planned sets were begun so: taps go on counting. */
 function useHeld(takeId: number) {
-  const waiting = useWaiting().filter((t) => t.what === "begin" || t.what === "end").filter((t) => t.take === takeId);
+  const all = useWaiting().filter((t) => t.take === takeId);
+  const waiting = all.filter((t) => t.what === "begin" || t.what === "end");
+  const round = all.find((t) => t.what === "round");
   const [late, setLate] = useState(false);
   useEffect(() => {
     setLate(false);
     const timer = setTimeout(() => setLate(true), LATE_MS);
     return () => clearTimeout(timer);
-  }, [waiting.length]);
+  }, [waiting.length, !round]);
   const ahead = waiting.filter((t) => t.what === "begin" && !t.body.text).length;
   const last = late ? waiting.at(-1) : undefined;
-  return { held: last?.what, begun: last?.what === "begin" ? last.body.at : null, ahead };
+  return { roundWaits: late ? round : undefined, held: last?.what, begun: last?.what === "begin" ? last.body.at : null, ahead };
 }

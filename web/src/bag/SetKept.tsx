@@ -22,6 +22,19 @@ export function SetKept({ at }: { at: string }) {
   );
 }
 
+/** A round that was asked for while the server is away: it plans the calls, so nothing can be called before. */
+export function RoundWaits({ callOff }: { callOff: () => void }) {
+  return (
+    <div className="grid h-full place-content-center justify-items-center text-center">
+      <p className="wide-title text-4xl">The round waits for the server</p>
+      <p className="mt-4 text-2xl text-soft">It begins four seconds after the server is back.</p>
+      <button className="action mt-6 min-h-19 px-8 text-xl" onClick={callOff}>
+        Call it off
+      </button>
+    </div>
+  );
+}
+
 const SOON_MS = 1000; // an answer takes a tenth of that as a rule
 
 /** Another has stepped up while the server is away: strikes are theirs from that tap on. */

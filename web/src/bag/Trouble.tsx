@@ -1,11 +1,8 @@
-import { useEffect, useState } from "react";
 import { placeName } from "../format";
 import { useConnected } from "./heard/events";
 import { silent, whatStillCounts } from "./heard/kit";
 import { useRefused, useWaiting } from "./taps/outbox";
-import { useBehind, useKit, type Take } from "./heard/take";
-
-const PATIENT_MS = 4000; // a screen that just opened has heard nothing yet
+import { useBehind, useKit, useMissing, type Take } from "./heard/take";
 
 /** What goes wrong, and what counts all the same: one line, and only while it lasts. */
 export function Trouble({ take, problem }: { take: Take; problem: Error | null }) {
@@ -14,11 +11,7 @@ export function Trouble({ take, problem }: { take: Take; problem: Error | null }
   const refused = useRefused();
   const kit = useKit(take.station_id);
   const behind = useBehind(take.station_id);
-  const [patient, setPatient] = useState(true);
-  useEffect(() => {
-    const timer = setTimeout(() => setPatient(false), PATIENT_MS);
-    return () => clearTimeout(timer);
-  }, []);
+  const missing = useMissing(take.station_id);
   const gone = Object.keys(kit).filter((p) => silent(kit[p]!));
   const all = Object.keys(kit).length;
   let said = "";
@@ -27,8 +20,8 @@ export function Trouble({ take, problem }: { take: Take; problem: Error | null }
   else if (!connected) said = `No line to the server. The hub goes on recording${waiting ? `; ${waiting} taps wait here` : ""}. Everything joins up after.`;
   else if (waiting) said = "The server takes its time. Taps wait here and count from when they were made.";
   else if (behind) said = behind;
+  else if (missing) said = "No hub sends from this bag. Switch it on, or look at its token under Kit.";
   else if (all && gone.length === all) said = "The hub sends nothing. If it is on, it keeps what it records until it gets through.";
-  else if (!all && !patient) said = "No hub sends from this bag. Switch it on, or look at its token under Kit.";
   else if (gone.length) said = `${gone.map(placeName).join(" and ")} silent: wake it. ${whatStillCounts(gone[0]!)}`;
   return (
     <div role="status" className="min-h-0">

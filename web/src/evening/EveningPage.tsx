@@ -9,6 +9,7 @@ import { Drills } from "./Drills";
 import { EyePoints } from "./EyePoints";
 import { Noted } from "./Noted";
 import { Sets } from "./Sets";
+import { Unsettled } from "./Unsettled";
 
 type Page = Schemas["EveningPage"];
 
@@ -41,6 +42,7 @@ export function EveningPage() {
       </header>
       <div className="mt-4 grid gap-10 lg:grid-cols-[minmax(0,1fr)_22rem]">
         <div>
+          <Unsettled eveningId={evening.id} />
           <Sets evening={evening} registry={registry.data} />
           <Drills evening={evening} registry={registry.data} />
           <Recordings evening={evening} />

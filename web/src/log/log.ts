@@ -52,7 +52,7 @@ export function useBefore(of: string, key: number) {
 }
 
 /** What rests on a mark: the log itself, weeks, the plan, and tonight's cautions. */
-const RESTS = ["log", "weeks", "plan", "tonight", "evening", "trials", "class"];
+export const RESTS = ["log", "weeks", "plan", "tonight", "evening", "trials", "class"];
 
 /** `done` hears of it also when the line that asked is gone by then. */
 function useDeed<What, Made>(send: (what: What) => Promise<Made>, done?: (what: What) => void, failed?: (error: Error) => void) {

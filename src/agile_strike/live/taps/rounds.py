@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from django.db import transaction
@@ -49,6 +49,8 @@ def begin_round(gym: Gym, take_id: int, plan: core.Round, when: When) -> Mark:
         raise BadInput("Leave 0.8 to 15 seconds between calls.")
     if is_child(age_of(student.birth_date, gym.today)) and (plan.rush or plan.length_s > CHILD_S):
         raise BadInput(f"A child's round lasts {CHILD_S:g} seconds at most, and has no rush at its end.")
+    # a tap that waited for the server: what is called can't have been heard, so the round begins now
+    when = replace(when, at=max(when.at, timezone.now() - LEAD))
     planned = core.schedule(plan, call_words(gym), np.random.default_rng())
     text = evening.SetText(code=core.CALLED)
     mark = begin_set(gym, take_id, Which(text=text), when)

@@ -340,5 +340,5 @@ def clean(now: dt.datetime) -> None:
     # a station where a take waits for its first packet keeps what has come
     waiting = Take.objects.filter(settled_at__isnull=True, first_packet__isnull=True).values("station_id")
     idle.exclude(stream__station_id__in=waiting).delete()
-    for take in Take.objects.filter(settled_at__isnull=True, ended_at__lt=now - SWEPT):
+    for take in Take.objects.filter(settled_at__isnull=True, failed="", ended_at__lt=now - SWEPT):
         settle_soon(take, SWEPT.total_seconds())

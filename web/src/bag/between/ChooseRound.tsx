@@ -1,9 +1,11 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, unwrap } from "../../api/client";
 import { Problem } from "../../ui/state";
+import { say } from "../../ui/toast";
 import { Choice } from "./ChooseSet";
 import { stamped } from "../heard/clock";
+import { tap } from "../taps/outbox";
 import { wakeSound } from "../taps/sounds";
 import type { Take } from "../heard/take";
 import { Window } from "../../ui/Window";
@@ -33,21 +35,14 @@ export function ChooseRound({ take, close }: { take: Take; close: () => void }) 
   const [end, setEnd] = useState(ENDS[0]!);
   const [body, setBody] = useState(BODY[0]!);
   const [rush, setRush] = useState(RUSH[0]!);
-  const go = useMutation({
-    mutationFn: async () => {
-      wakeSound();
-      return unwrap(
-        await client.POST("/api/takes/{take_id}/rounds", {
-          params: { path: { take_id: take.id } },
-          body: { ...stamped(), length_s: length, calls: chosen, order, gap_s: gap, last_gap_s: end === ENDS[0] ? gap : DENSER * gap, body_share: body === BODY[0] ? 0 : 0.3, rush: rush !== RUSH[0] },
-        }),
-      );
-    },
-    onSuccess: (page) => {
-      queries.setQueryData(["take", take.station_id], page);
-      close();
-    },
-  });
+  const go = () => {
+    wakeSound();
+    const pace = { gap_s: gap, last_gap_s: end === ENDS[0] ? gap : DENSER * gap };
+    const round = { ...stamped(), length_s: length, calls: chosen, order, ...pace, body_share: body === BODY[0] ? 0 : 0.3, rush: rush !== RUSH[0] };
+    const failed = (error: Error) => say({ text: `No round: ${error.message}` });
+    tap({ what: "round", take: take.id, body: round }, failed, (page) => queries.setQueryData(["take", take.station_id], page));
+    close();
+  };
   const offered = [...new Set([...(calls.data?.build ?? []), ...Object.keys(calls.data?.words ?? {})])].filter((c) => c.split(" ").every((w) => calls.data?.words[w]));
   const toggle = (c: string) => setChosen(chosen.includes(c) ? chosen.filter((o) => o !== c) : [...chosen, c]);
   return (
@@ -71,14 +66,14 @@ export function ChooseRound({ take, close }: { take: Take; close: () => void }) 
         {!take.child && <Choice name="At the end" values={RUSH} chosen={rush} choose={setRush} tell={(r) => r} half />}
       </div>
       <div className="mt-5 flex gap-3">
-        <button className="action-main min-h-16 flex-1 text-xl" disabled={!chosen.length || go.isPending} onClick={() => go.mutate()}>
+        <button className="action-main min-h-16 flex-1 text-xl" disabled={!chosen.length} onClick={go}>
           Begin round
         </button>
         <button className="action min-h-16 px-6 text-lg" onClick={close}>
           Not now
         </button>
       </div>
-      <Problem error={go.error ?? calls.error} />
+      <Problem error={calls.error} />
     </Window>
   );
 }

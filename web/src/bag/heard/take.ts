@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { client, unwrap } from "../../api/client";
-import { useLive, type KitState } from "./events";
+import { useConnected, useLive, type KitState } from "./events";
 import { now } from "./clock";
 import { behindInWords } from "./kit";
 import { caughtUp, stationWith, whatBecame, type Heard, type StrikeEvent } from "./marks";
@@ -65,6 +65,21 @@ export function useKit(stationId: number | null): Record<string, KitState> {
     if (event.kind === "kit" && event.station === stationId && event.units) setKit(event.units);
   });
   return kit;
+}
+
+const PATIENT_MS = 4000; // a screen that just opened has heard nothing yet
+
+/** Whether no unit of a station was ever heard of, once there was time for it. */
+export function useMissing(stationId: number): boolean {
+  const kit = useKit(stationId);
+  const [patient, setPatient] = useState(true);
+  useEffect(() => {
+    const timer = setTimeout(() => setPatient(false), PATIENT_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  const connected = useConnected();
+  const units = Object.values(kit);
+  return connected && !patient && units.every((u) => u.silent_s === null);
 }
 
 /** How far measuring is behind at a station, in words. */

@@ -7,6 +7,11 @@ export type Tap =
   | { what: "begin"; take: number; body: Schemas["BeginIn"] }
   | { what: "end"; take: number; body: Schemas["SetEndIn"] }
   | { what: "finish"; take: number; body: Schemas["WhenIn"] }
+  | { what: "round"; take: number; body: Schemas["RoundIn"] }
+  | { what: "exclude"; take: number; body: Schemas["ExcludeIn"] }
+  | { what: "restore"; take: number; body: Schemas["RestoreIn"] }
+  | { what: "hurts"; take: number; student: number; body: Schemas["MarkIn"] }
+  | { what: "note"; take: number; body: Schemas["NoteTextIn"] }
   | { what: "remark"; take: number; strike: number; body: Schemas["RemarkIn"] }
   | { what: "sounded"; take: number; body: Schemas["SoundedIn"] };
 
@@ -51,6 +56,16 @@ async function send(tap: Tap): Promise<unknown> {
       return unwrap(await client.POST("/api/takes/{take_id}/sets/end", { params, body: tap.body }));
     case "finish":
       return unwrap(await client.POST("/api/takes/{take_id}/end", { params, body: tap.body }));
+    case "round":
+      return unwrap(await client.POST("/api/takes/{take_id}/rounds", { params, body: tap.body }));
+    case "exclude":
+      return unwrap(await client.POST("/api/strikes/exclude", { body: tap.body }));
+    case "restore":
+      return unwrap(await client.POST("/api/strikes/restore", { body: tap.body }));
+    case "hurts":
+      return unwrap(await client.POST("/api/students/{student_id}/marks", { params: { path: { student_id: tap.student } }, body: tap.body }));
+    case "note":
+      return unwrap(await client.POST("/api/log/notes", { body: tap.body }));
     case "remark":
       return unwrap(await client.POST("/api/strikes/{strike_id}/remarks", { params: { path: { strike_id: tap.strike } }, body: tap.body }));
     case "sounded":
@@ -65,11 +80,11 @@ async function work() {
     const one = queue[0]!;
     try {
       const answer = await send(one);
-      now(queue.slice(1));
+      now(queue.filter((t) => t !== one));
       doing.get(one)?.(answer);
     } catch (error) {
       if (error instanceof Refused && error.status >= 400 && error.status < 500 && error.status !== 401) {
-        now(queue.slice(1));
+        now(queue.filter((t) => t !== one));
         (failing.get(one) ?? unheard)(error);
       } else await new Promise((resolve) => setTimeout(resolve, AGAIN_MS)); // no network, no database, signed out: again
     }
@@ -88,6 +103,11 @@ export function tap(one: Tap, failed?: Failed, done?: Done) {
   if (done) doing.set(one, done);
   now([...queue, one]);
   void work();
+}
+
+/** A tap that waits is taken back; one that is on its way may still arrive. */
+export function callOff(one: Tap) {
+  now(queue.filter((t) => t !== one));
 }
 
 function subscribe(watch: () => void) {

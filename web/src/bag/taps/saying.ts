@@ -1,10 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { useRegistry } from "../../api/queries";
-import { client, unwrap } from "../../api/client";
 import { say } from "../../ui/toast";
 import { lastSet, running } from "../heard/marks";
-import { tap } from "./outbox";
+import { tap, type Tap } from "./outbox";
 import type { Struck, Take } from "../heard/take";
 
 /** What the coach says of the last strike, by touch or key; each can be taken back. */
@@ -38,37 +37,26 @@ export function useSaying(take: Take, strike: Struck | undefined): Saying {
       queries.setQueryData<Take | null>(key, (t) => t && { ...t, strikes: t.strikes.map((s) => (s.strike === id ? { ...s, ...part(s) } : s)) }),
     [queries, key],
   );
-  const doing = useCallback(
-    async (send: () => Promise<unknown>) => {
-      setProblem(null);
-      try {
-        await send();
-      } catch (error) {
-        setProblem(error as Error);
-        say(null);
-      }
-      await queries.invalidateQueries({ queryKey: key });
-    },
-    [queries, key],
-  );
+  /** Sent as every tap is; what the server then says of it is shown. */
+  const send = (one: Tap) => {
+    setProblem(null);
+    const asIs = () => void queries.invalidateQueries({ queryKey: key }); // refused, it is no longer shown either
+    const failed = (error: Error) => {
+      setProblem(error);
+      say(null);
+      asIs();
+    };
+    tap(one, failed, asIs);
+  };
   const remark = (what: string) => {
     if (!strike) return;
     const on = !strike.remarks.includes(what);
     show(strike.strike, (s) => ({ remarks: on ? [...s.remarks, what] : s.remarks.filter((w) => w !== what) }));
-    const asIs = () => void queries.invalidateQueries({ queryKey: key }); // refused, it is no longer shown either
-    const send = (now: boolean) => {
-      setProblem(null);
-      const failed = (error: Error) => {
-        setProblem(error);
-        say(null);
-        asIs();
-      };
-      tap({ what: "remark", take: take.id, strike: strike.strike, body: { what, on: now } }, failed, asIs);
-    };
-    send(on);
+    const note = (now: boolean) => send({ what: "remark", take: take.id, strike: strike.strike, body: { what, on: now } });
+    note(on);
     back.current = () => {
       show(strike.strike, (s) => ({ remarks: on ? s.remarks.filter((w) => w !== what) : [...s.remarks, what] }));
-      send(!on);
+      note(!on);
     };
     if (on) say({ text: `“${what}” on strike ${strike.number}.`, back: () => back.current() });
   };
@@ -76,12 +64,12 @@ export function useSaying(take: Take, strike: Struck | undefined): Saying {
     if (!strike) return;
     const { strike: id, version, number } = strike;
     show(id, () => ({ excluded: reason, version: version + 1 }));
-    void doing(async () => unwrap(await client.POST("/api/strikes/exclude", { body: { ids: [id], versions: [version], reason } })));
+    send({ what: "exclude", take: take.id, body: { ids: [id], versions: [version], reason } });
     back.current = () => {
       back.current = () => {};
       say(null);
       show(id, () => ({ excluded: "" }));
-      void doing(async () => unwrap(await client.POST("/api/strikes/restore", { body: { ids: [id], versions: [version + 1] } })));
+      send({ what: "restore", take: take.id, body: { ids: [id], versions: [version + 1] } });
     };
     say({ text: `Strike ${number} does not count: ${reason}.`, back: () => back.current() });
   };
