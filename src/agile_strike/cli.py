@@ -15,6 +15,9 @@ if TYPE_CHECKING:
 # heavy modules are imported by the command that needs them: `--help` and errors come at once
 
 
+ASKS = 3  # exit status: something must be answered first
+
+
 def main(arguments: list[str] | None = None) -> int:
     options = _parser().parse_args(arguments)
     try:
@@ -38,6 +41,16 @@ def _parser() -> argparse.ArgumentParser:
     form.add_argument("--json", action="store_true", help="print one JSON document (the default)")
     form.add_argument("--csv", action="store_true", help="print the strikes as one flat table")
     analyse.set_defaults(run=_analyse)
+    convert = commands.add_parser("convert", help="any logger's tables into a data set; --guess says what they hold")
+    convert.add_argument(
+        "files", nargs="+", metavar="FILE", help="tables, and last the folder to write, but with --guess"
+    )
+    convert.add_argument(
+        "--guess", action="store_true", help="write nothing, print what the files hold and what is asked"
+    )
+    convert.add_argument("--answers", type=Path, metavar="FILE", help="JSON of answers to the questions, by their id")
+    convert.add_argument("--bag", type=Path, metavar="FILE", help="JSON of the bag that was struck, as StrikeTarget")
+    convert.set_defaults(run=_convert)
     compare = commands.add_parser("compare", help="compare two levels of a factor in a flat table of strikes")
     compare.add_argument(
         "table", type=Path, help="CSV with participant, session, block, order, the factor, the measure"
@@ -100,6 +113,35 @@ def _parser() -> argparse.ArgumentParser:
     )
     hub.set_defaults(run=_hub)
     return parser
+
+
+def _convert(options: argparse.Namespace) -> int:
+    from agile_strike.formats.foreign.document import document, units_in
+
+    if options.guess:
+        units = units_in([(Path(name), name) for name in options.files])
+        made = document(units)
+        print(json.dumps(made, ensure_ascii=False, indent=1))
+        return ASKS if made["questions"] or made["objections"] else 0
+    from agile_strike.formats.foreign.convert import written
+
+    if len(options.files) < 2:
+        raise BadInput("Say which tables, and last the folder to write; or --guess.")
+    *files, folder = options.files
+    answers = _read_json(options.answers) if options.answers else {}
+    bag = _read_json(options.bag) if options.bag else None
+    written([(Path(name), name) for name in files], Path(folder), answers, bag)
+    return 0
+
+
+def _read_json(path: Path) -> dict[str, object]:
+    try:
+        said = json.loads(path.read_text())
+    except (OSError, ValueError) as error:
+        raise BadFile(str(path), "this is no JSON that can be read", 'Write an object, as {"q1": "g"}.') from error
+    if not isinstance(said, dict):
+        raise BadFile(str(path), "this is no JSON object", 'Write an object, as {"q1": "g"}.')
+    return said
 
 
 def _analyse(options: argparse.Namespace) -> int:

@@ -193,7 +193,7 @@ def main() -> None:
     print(f"samples: {size / 1e3:.0f} kB a second and station; server's CPU: {share:.1f} % of a core each")
     # what is left behind would be measured along with the next run
     for take in takes:
-        coach.ask("POST", f"takes/{take}/end", {})
+        coach.ask("POST", f"takes/{take}/end")
     for station in made:
         coach.ask("DELETE", f"stations/{station['id']}")
     while any(coach.ask("GET", f"takes/{take}")["settled_s"] < 0.8 * options.seconds for take in takes):
