@@ -24,15 +24,6 @@ EPOCHS = (
     ("epoch_s", 1.0, 6e8, 4e9),
 )
 WRAPS = (*(2.0**k for k in (8, 10, 12, 16, 24, 31, 32)), 60.0, 100.0, 1e3, 3.6e3, 1e4, 6e4, 2.56e5, 1e6)
-    100.0,
-    1000.0,
-    10_000.0,
-    60_000.0,
-    1e6,
-    60.0,
-    3600.0,
-    256e3,
-)
 INSTANT = re.compile(
     r"^\s*(?:(?P<y>\d{4})[-./](?P<m>\d{1,2})[-./](?P<d>\d{1,2})|(?P<d2>\d{1,2})[-./](?P<m2>\d{1,2})[-./](?P<y2>\d{4}))[T ,;_]+"
     r"(?P<H>\d{1,2})[:.](?P<M>\d{2})(?:[:.](?P<S>\d{2})(?:[.,:](?P<f>\d+))?)?\s*(?P<ap>[AaPp][Mm])?\s*(?P<z>Z|[+-]\d{2}:?\d{2}|UTC)?\s*$"
@@ -161,6 +152,15 @@ def _of_figures(k: int, column: Column, said: Said) -> list[tuple[float, Telling
             Telling(k, fits[0], factor, values * factor, sure, tuple(dict.fromkeys((*fits, "counter")))),
         )
     ]
+
+
+def about_rate(timed: list[Telling]) -> float | None:
+    """Rows a second, by about, where a clock tells."""
+    for one in timed:
+        if one.factor > 0:
+            period = _period(one.seconds[np.isfinite(one.seconds)])
+            return 1.0 / period if period > 0 else None
+    return None
 
 
 def _period(values: Floats) -> float:
@@ -322,10 +322,14 @@ def _places(
     usual = float(np.median(np.abs(shift))) * 1.4826
     jitter = float(np.percentile(np.abs(steps - np.median(steps)), 75))
     least = max(0.6 * period + 1e-9, 6.0 * usual, 2.5 * min(jitter, 3 * period) if jitter > 0.2 * period else 0.0)
-    leaps = np.flatnonzero((shift > least) & (steps > least))
+    flagged = np.flatnonzero((shift > least) & (steps > least))
     lost = np.zeros(n, np.int64)
     gaps = []
-    for k in leaps.tolist():
+    # rows near a leap have it in one of their windows: the longest step among them is the leap
+    for part in np.split(flagged, np.flatnonzero(np.diff(flagged) > burst) + 1):
+        if not len(part):
+            continue
+        k = int(part[np.argmax(steps[part])])
         missing = round(float(shift[k]) / period)
         if missing >= 1:
             lost[k + 1] = missing

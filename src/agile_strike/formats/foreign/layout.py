@@ -10,7 +10,7 @@ from agile_strike.formats.foreign.figures import is_blank, is_figure
 SEPARATORS = ("\t", ";", ",", "|", " ")
 FEWEST_ROWS = 4
 WIDEST = 3000
-ROWS_JUDGED = 300
+ROWS_JUDGED = 120
 MOST_ABOVE = 4  # rows of names: devices, names, units, and one more
 INSTANT = re.compile(r"^\D{0,3}\d{1,4}[-./]\d{1,2}[-./]\d{1,4}|^\d{1,2}:\d{2}(:\d{2})?([.,:]\d+)?")
 UNIT_WORD = re.compile(
@@ -42,25 +42,29 @@ def split(line: str, separator: str) -> list[str]:
 
 def layout_of(lines: list[str], shown: str) -> Layout:
     """From a file's first lines. Raises BadFile where there is no table of figures."""
-    best: tuple[tuple[float, ...], str, str, int, int] | None = None
+    best: tuple[tuple[float, ...], str, str] | None = None
+    tail = lines[-ROWS_JUDGED:]
     for separator in SEPARATORS:
-        rows = [split(line, separator) for line in lines]
+        if sum(separator in line for line in tail) < FEWEST_ROWS:
+            continue
+        rows = [split(line, separator) for line in tail]
         for decimal in (".", ","):
             if decimal == separator:
                 continue
-            start, count, width, figures = _block(rows, decimal)
+            _, count, _, figures = _block(rows, decimal)
             if count < FEWEST_ROWS or figures < 2:
                 continue
             score = (float(count * min(figures, 40)), figures, -SEPARATORS.index(separator))
             if best is None or score > best[0]:
-                best = score, separator, decimal, start, width
+                best = score, separator, decimal
     if best is None:
         raise BadFile(
             shown,
             "no table of figures was found in it",
             "Bring a table with one row a sample and at least two columns of figures.",
         )
-    _, separator, decimal, start, width = best
+    _, separator, decimal = best
+    start, _, width, _ = _block([split(line, separator) for line in lines], decimal)
     if width > WIDEST:
         raise BadFile(
             shown, f"it has {width} columns; the most that is taken is {WIDEST}", "Export fewer units at once."
@@ -102,7 +106,7 @@ def _named(lines: list[str], separator: str, decimal: str, start: int, width: in
     k = start - 1
     blank = 0
     while k >= 0 and len(over) < MOST_ABOVE:
-        text = lines[k].strip().lstrip("#%").lstrip("/ ").strip()
+        text = lines[k].strip(f" \t\x00{separator}").lstrip("#%").lstrip("/ ").strip()
         if not text:
             blank += 1
             if blank > 2 or over:

@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 
 from agile_strike.core.errors import BadFile
 from agile_strike.core.target import GRAVITY_M_S2
-from agile_strike.formats.bag_physics import BELIEVED, spin_per_speed
+from agile_strike.formats.bag_physics import BELIEVED, LIKELY, spin_per_speed
 from agile_strike.formats.foreign import words as w
-from agile_strike.formats.foreign.clock import Grid, Telling, grid_of, tellings
-from agile_strike.formats.foreign.physics import Shape, Turning, is_quaternion, shape_of, turning
+from agile_strike.formats.foreign.clock import Grid, Telling, about_rate, grid_of, tellings
+from agile_strike.formats.foreign.physics import LEVER_M, Shape, Turning, is_quaternion, lever_m, shape_of, turning
 from agile_strike.formats.foreign.sheet import Sheet
 from agile_strike.formats.foreign.words import ACCEL_FACTORS, GYRO_FACTORS, LOAD_FACTORS, Said, place_of, said_of
 
@@ -98,7 +98,9 @@ def units_of(sheet: Sheet, alone: bool = True) -> list[Unit]:
     only = _sensor_column(sheet, said, timed)
     free = _free(sheet, said, timed, only)
     loads = _loads(sheet, said, free)
-    triples = _triples(sheet, said, [k for k in free if not any(k in group for group in loads.values())])
+    names = _rate_in(sheet)
+    about_hz = about_rate(timed) or names
+    triples = _triples(sheet, said, [k for k in free if not any(k in group for group in loads.values())], about_hz)
     _kinds(triples)
     out: list[Unit] = []
     pairs = _paired(triples)
@@ -117,7 +119,7 @@ def units_of(sheet: Sheet, alone: bool = True) -> list[Unit]:
                 accel.stem,
                 accel.unit,
                 accel.weak,
-                shape_of(_values(sheet, accel.indices, rows)),
+                shape_of(_values(sheet, accel.indices, rows), about_hz),
                 accel.kind,
             )
             if gyro is not None:
@@ -127,7 +129,7 @@ def units_of(sheet: Sheet, alone: bool = True) -> list[Unit]:
                     gyro.stem,
                     gyro.unit,
                     gyro.weak,
-                    shape_of(_values(sheet, gyro.indices, rows)),
+                    shape_of(_values(sheet, gyro.indices, rows), about_hz),
                     gyro.kind,
                 )
             out.append(unit)
@@ -142,16 +144,15 @@ def units_of(sheet: Sheet, alone: bool = True) -> list[Unit]:
             what,
             "Bring a table with three columns of acceleration, with gravity, or the load under a foot.",
         )
-    names = _rate_in(sheet)
     for unit in out:
-        _time(unit, timed, names)
         stem = unit.told.pop() if unit.load else (unit.accel.stem if unit.accel else "")
+        _place(unit, stem, said, alone and len(out) == 1)
+        _time(unit, timed, names)
         if unit.load:
             _load_unit(unit, stem, said)
         else:
             _accel_unit(unit)
             _gyro_unit(unit)
-        _place(unit, stem, said, alone and len(out) == 1)
         unit.serial = _serial(sheet, unit)
     _same_place(out)
     return out
@@ -278,7 +279,7 @@ def _loads(sheet: Sheet, said: list[Said], free: list[int]) -> dict[str, list[in
 VECTOR = (w.ACCEL, w.LINEAR, w.GRAVITY, w.GYRO, w.MAG, w.EULER)
 
 
-def _triples(sheet: Sheet, said: list[Said], free: list[int]) -> list[Triple]:
+def _triples(sheet: Sheet, said: list[Said], free: list[int], rate_hz: float | None) -> list[Triple]:
     every = np.arange(sheet.rows)
     made: list[Triple] = []
     used: set[int] = set()
@@ -302,7 +303,7 @@ def _triples(sheet: Sheet, said: list[Said], free: list[int]) -> list[Triple]:
                     f"{stem} {again + 1}" if again else stem,
                     unit,
                     said[indices[0]].weak,
-                    shape_of(_values(sheet, indices, every)),
+                    shape_of(_values(sheet, indices, every), rate_hz),
                 )
             )
             used |= set(indices)
@@ -328,7 +329,7 @@ def _triples(sheet: Sheet, said: list[Said], free: list[int]) -> list[Triple]:
                     common,
                     unit,
                     True,
-                    shape_of(_values(sheet, three, every)),
+                    shape_of(_values(sheet, three, every), rate_hz),
                 )
             )
             k += 3
@@ -615,13 +616,20 @@ def _gyro_by_size(unit: Unit, said: str, accel: Floats, gyro: Floats, rate: floa
     assert g is not None
     who = _who(unit)
     fast = g.shape.high
-    spin = spin_per_speed(accel, gyro, rate) if rate and unit.gravity else None
-    possible = [u for u in ("rad/s", "deg/s", "mdeg/s") if SLOWEST_RAD_S <= fast * GYRO_FACTORS[u] <= FASTEST_RAD_S]
+    bag = unit.placement == "bag"
+    spin = spin_per_speed(accel, gyro, rate) if rate and unit.gravity and bag else None
+    lever = lever_m(accel, gyro, rate) if rate and unit.gravity else None
+    possible = [
+        u
+        for u in ("rad/s", "deg/s", "mdeg/s")
+        if SLOWEST_RAD_S <= fast * GYRO_FACTORS[u] <= FASTEST_RAD_S and _reaches(lever, GYRO_FACTORS[u])
+    ]
     if said:
         unit.gyro_factor = GYRO_FACTORS[said]
-        size = fast * GYRO_FACTORS[said]
-        impossible = size > FASTEST_RAD_S or (
-            spin is not None and not BELIEVED[0] <= spin * GYRO_FACTORS[said] <= BELIEVED[1]
+        impossible = (
+            fast * GYRO_FACTORS[said] > FASTEST_RAD_S
+            or (spin is not None and not BELIEVED[0] <= spin * GYRO_FACTORS[said] <= BELIEVED[1])
+            or (lever is not None and not _reaches(lever, GYRO_FACTORS[said]) and bool(possible))
         )
         if impossible:
             others = [u for u in possible if u != said]
@@ -641,8 +649,17 @@ def _gyro_by_size(unit: Unit, said: str, accel: Floats, gyro: Floats, rate: floa
             ["16.4 a deg/s", "32.8 a deg/s", "65.5 a deg/s", "131 a deg/s", "deg/s"],
         )
         return
+    fits = [u for u in possible if spin is None or LIKELY[0] <= spin * GYRO_FACTORS[u] <= LIKELY[1]]
+    if len(fits) == 1 and lever is not None:
+        unit.gyro_factor = GYRO_FACTORS[fits[0]]
+        unit.told.append(f"{who}: its turn rate is taken as {fits[0]}: limbs and bags turn so")
+        return
     unit.gyro_factor = GYRO_FACTORS[possible[0] if possible else "rad/s"]
     unit.ask("gyro.unit", f"{who}: in which unit is its turn rate? It reaches {fast:.4g}", ["deg/s", "rad/s"])
+
+
+def _reaches(lever: float | None, factor: float) -> bool:
+    return lever is None or LEVER_M[0] <= lever / factor <= LEVER_M[1]
 
 
 def _order(turn: Turning) -> str:

@@ -23,7 +23,7 @@ QUANTITIES: tuple[tuple[str, str], ...] = (
     ),
     (
         GYRO,
-        r"gyr|angular ?(vel|rate)|ang ?vel|ang ?rate|omega|rot(ation(al)?)? ?(rate|vel|speed)|rotational|turn ?rate|drehrate|winkelgeschw|drehgeschw|vitesse (angulaire|de rotation)|velocidad angular|velocidad de giro|velocita angolare|velocidade angular|hoeksnelheid|draaisnelheid|vinkelhast|predkosc kat|kulmanopeus|giroscop|gyroskop|zyroskop|^rot\b|\brotation\b|^rr\b|\bang\b",
+        r"gyr|giro\b|giros|\bvit ang|angular ?(vel|rate)|ang ?vel|ang ?rate|omega|rot(ation(al)?)? ?(rate|vel|speed)|rotational|turn ?rate|drehrate|winkelgeschw|drehgeschw|vitesse (angulaire|de rotation)|velocidad angular|velocidad de giro|velocita angolare|velocidade angular|hoeksnelheid|draaisnelheid|vinkelhast|predkosc kat|kulmanopeus|giroscop|gyroskop|zyroskop|^rot\b|\brotation\b|^rr\b|\bang\b",
     ),
     (MAG, r"mag(n|\b|_|x|y|z)|compass|magnet|kompass|^b[xyz]?$|^m[xyz]$"),
     (QUAT, r"quat|^q ?[wxyz0123]$|orientation ?[wxyz0123]\b"),
@@ -39,7 +39,7 @@ QUANTITIES: tuple[tuple[str, str], ...] = (
         LOAD,
         r"load\b|force|\bgrf\b|\bfz\b|plate|insole|\bsole\b|heel|forefoot|toe\b|kraft|last\b|ferse|vorfuss|talon|avant ?pied|talon|fuerza|carga|forza|carico|forca|kracht|hiel|voorvoet|belastning|nacisk|sila\b|\bnewton",
     ),
-    (ACCEL, r"acc|beschl|acel|versnel|aksel|przysp|kiihty|specific force|\bg ?force"),
+    (ACCEL, r"acc|beschl|acel|versn|aksel|\baks\b|przysp|kiihty|specific force|\bg ?force"),
     (
         COUNTER,
         r"count|sample ?(no|nr|num|id|index|#)|^samples?$|\bpacket|\bindex\b|^idx$|^n$|^no$|^nr$|^#$|sequence|^seq|frame|probe(nummer)?$|zahler|compteur|contador|contatore|teller|numero|^num$|probka|naytе|^row$|^id$|\btick",
