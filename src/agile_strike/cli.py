@@ -36,7 +36,8 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="agile-strike", description="Strikes on a bag, measured from motion units.")
     commands = parser.add_subparsers(required=True)
     analyse = commands.add_parser("analyse", help="find and measure the strikes of a Motion-BIDS data set")
-    analyse.add_argument("path", type=Path, help="the data set: a folder, or a zip of it")
+    analyse.add_argument("path", type=Path, help="the data set: a folder, or a zip of it; or any logger's table")
+    analyse.add_argument("--bag", type=Path, metavar="FILE", help="of a table: JSON of the bag that was struck")
     form = analyse.add_mutually_exclusive_group()
     form.add_argument("--json", action="store_true", help="print one JSON document (the default)")
     form.add_argument("--csv", action="store_true", help="print the strikes as one flat table")
@@ -147,11 +148,17 @@ def _read_json(path: Path) -> dict[str, object]:
 def _analyse(options: argparse.Namespace) -> int:
     from agile_strike.core.analysis import analyse
     from agile_strike.formats import results
-    from agile_strike.formats.archive import opened
+    from agile_strike.formats.archive import is_data_set, opened
+    from agile_strike.formats.foreign.convert import recording_of
     from agile_strike.formats.motion_bids_read import read_all
+    from agile_strike.formats.motion_bids_unit import read_bag
 
-    with opened(options.path) as root:
-        analyses = [analyse(recording) for recording in read_all(root)]
+    if is_data_set(options.path):
+        with opened(options.path) as root:
+            analyses = [analyse(recording) for recording in read_all(root)]
+    else:
+        bag = read_bag(_read_json(options.bag), str(options.bag)) if options.bag else None
+        analyses = [analyse(recording_of([(options.path, str(options.path))], {}, bag))]
     if options.csv:
         sys.stdout.write(results.table(analyses))
     else:

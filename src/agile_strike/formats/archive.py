@@ -37,6 +37,16 @@ def opened(path: Path) -> Iterator[Path]:
         yield _root(Path(folder), path.name)
 
 
+def is_data_set(path: Path) -> bool:
+    """Whether a path is, or ought to be, a data set: a folder, nothing at all, or a zip that describes one."""
+    if not path.is_file():
+        return True
+    if not zipfile.is_zipfile(path):
+        return False
+    with zipfile.ZipFile(path) as archive:
+        return any(Path(name).name == DESCRIPTION for name in archive.namelist())
+
+
 def _root(folder: Path, shown: str) -> Path:
     if (folder / DESCRIPTION).is_file():
         return folder

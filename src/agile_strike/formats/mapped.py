@@ -43,7 +43,7 @@ def apply(table: LooseTable, mapping: Mapping) -> dict[str, UnitSignal]:
         gyro = columns(table, unit.gyro, rows) * unit.gyro_scale * factor(GYRO_UNITS, unit.gyro_unit)
         rate, places = grid(table, mapping, rows)
         signals[unit.placement] = UnitSignal(
-            unit.placement, rate, _even(accel, places), _even(gyro, places), _ceiling(accel), _ceiling(gyro)
+            unit.placement, rate, _even(accel, places), _even(gyro, places), ceiling(accel), ceiling(gyro)
         )
     if not signals:
         raise BadInput("No unit is mapped: say which columns are acceleration and turn rate.")
@@ -233,7 +233,7 @@ def _even(values: Floats, places: NDArray[np.int64]) -> NDArray[np.float32]:
     return out
 
 
-def _ceiling(values: Floats) -> float:
+def ceiling(values: Floats) -> float:
     """The range that a signal ran into: a highest value that it holds to the last digit and comes to in a leap.
 
     A smooth peak in coarse counts holds its highest value too, but comes to it by single counts.

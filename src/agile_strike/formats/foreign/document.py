@@ -1,12 +1,13 @@
-"""The one answer of the inference, as the command line prints it and the screens ask it: RECORDING.md, files from elsewhere."""
+"""What the inference found in files, as one document: what is claimed, what is asked, what physics objects to."""
 
 import datetime as dt
 from pathlib import Path
 from typing import Any
 
+from agile_strike.formats.foreign.found import Unit
 from agile_strike.formats.foreign.reading import sheets
 from agile_strike.formats.foreign.sheet import Sheet
-from agile_strike.formats.foreign.units import Unit, units_of
+from agile_strike.formats.foreign.units import units_of
 
 PLACES = (
     "bag",

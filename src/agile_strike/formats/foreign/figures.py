@@ -17,8 +17,8 @@ BLANKS = pa.array(sorted(NOTHING))
 APART = "'’\u00a0\u202f "  # between thousands, beside the mark that is not the decimal one
 PLAIN = r"^[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?$"
 GROUPED = {
-    ".": rf"^[+-]?\d{{1,3}}([,{APART}]\d{{3}})+(\.\d+)?$",
-    ",": rf"^[+-]?\d{{1,3}}([.{APART}]\d{{3}})+(,\d+)?$",
+    ".": rf"^[+-]?[1-9]\d{{0,2}}([,{APART}]\d{{3}})+(\.\d+)?$",
+    ",": rf"^[+-]?[1-9]\d{{0,2}}([.{APART}]\d{{3}})+(,\d+)?$",
 }
 PLAIN_RE = {".": re.compile(PLAIN), ",": re.compile(r"^[+-]?(\d+(,\d*)?|,\d+)([eE][+-]?\d+)?$")}
 GROUPED_RE = {mark: re.compile(pattern) for mark, pattern in GROUPED.items()}

@@ -15,7 +15,8 @@ MOST_ABOVE = 4  # rows of names: devices, names, units, and one more
 INSTANT = re.compile(r"^\D{0,3}\d{1,4}[-./]\d{1,2}[-./]\d{1,4}|^\d{1,2}:\d{2}(:\d{2})?([.,:]\d+)?")
 UNIT_WORD = re.compile(
     r"^[\[(]?\s*(m/s(\^?2|²)|m\.?s-2|ms-2|m/s/s|g|mg|rad/s|rads|deg/s|dps|mdps|°/s|grad/s|º/s|deg|°|rad|u?t|µt|μt|gauss|mgauss|ga|"
-    r"s|ms|us|µs|μs|ns|sec|hz|n|kgf?|lbf?|°c|c|degc|hpa|pa|kpa|%|v|mv|count|counts|lsb|raw|-|#|a\.?u\.?|n/a|unitless|iso ?8601)\s*[\])]?$",
+    r"s|ms|us|µs|μs|ns|sec|hz|n|kgf?|lbf?|°c|c|degc|hpa|pa|kpa|%|v|mv|count|counts|lsb|raw|"
+    r"-|#|a\.?u\.?|n/a|unitless|iso ?8601)\s*[\])]?$",
     re.I,
 )
 
@@ -54,7 +55,12 @@ def layout_of(lines: list[str], shown: str) -> Layout:
             _, count, _, figures = _block(rows, decimal)
             if count < FEWEST_ROWS or figures < 2:
                 continue
-            score = (float(count * min(figures, 40)), figures, -SEPARATORS.index(separator))
+            every = sum(is_figure(c, decimal) for row in rows for c in row)
+            # `12,345;12,350` may be thousands: hardly, where no other mark stands for decimals
+            other = "," if decimal == "." else "."
+            marks = [sum(mark in c for row in rows for c in row) for mark in (decimal, other)]
+            likely = 1 if marks[0] >= marks[1] else 0
+            score = (float(count * min(figures, 40)), every, likely, -SEPARATORS.index(separator))
             if best is None or score > best[0]:
                 best = score, separator, decimal
     if best is None:
@@ -109,19 +115,19 @@ def _named(lines: list[str], separator: str, decimal: str, start: int, width: in
         text = lines[k].strip(f" \t\x00{separator}").lstrip("#%").lstrip("/ ").strip()
         if not text:
             blank += 1
-            if blank > 2 or over:
+            if blank > 2 or len(over) > 1 or (over and not _are_units(over[0])):
                 break
             k -= 1
             continue
-        cells = [c.strip("\"' ") for c in split(text if separator == " " else lines[k].lstrip("#%/ "), separator)]
-        filled = sum(bool(c) for c in cells)
-        words = sum(bool(c) and not is_figure(c, decimal) for c in cells)
-        fits = abs(len(cells) - width) <= 1 if not over else len(cells) <= width + 1
-        if (
-            not fits
-            or (not over and (filled < max(2, 0.5 * width) or words < 0.5 * filled))
-            or (over and (filled < 2 or words < filled or len(cells) < 0.6 * width))
-        ):
+        line = text if separator == " " else lines[k].lstrip("#%/ ")
+        cells = [c.strip("\"' ") for c in split(line, separator)]
+        filled = [c for c in cells if c]
+        words = sum(not is_figure(c, decimal) for c in filled)
+        only_units = not over and len(cells) > 1 and all(UNIT_WORD.match(c) for c in filled) and k > 0
+        like_names = abs(len(cells) - width) <= 1 and len(filled) >= max(2, 0.5 * width) and words >= 0.5 * len(filled)
+        like_devices = len(filled) >= 2 and words == len(filled) and 0.6 * width <= len(cells) <= width + 1
+        named = any(not _are_units(row) for row in over)
+        if not (only_units or (like_names if not named else like_devices)):
             break
         over.insert(0, _padded(cells, width))
         k -= 1
@@ -154,7 +160,7 @@ def _padded(cells: list[str], width: int) -> list[str]:
 
 def _are_units(cells: list[str]) -> bool:
     filled = [c for c in cells if c]
-    return len(filled) >= 2 and sum(bool(UNIT_WORD.match(c)) for c in filled) > 0.5 * len(filled)
+    return bool(filled) and sum(bool(UNIT_WORD.match(c)) for c in filled) > 0.5 * len(filled)
 
 
 def _carried(cells: list[str]) -> list[str]:

@@ -19,6 +19,7 @@ MARKS = (
 )
 HALF_NULL = 0.3  # of every second byte: text of two bytes a letter without a mark
 USUAL = ("cp1252", "latin-1")
+SIGNS = "°µ²³±·×÷«»º§\u00a0–—’‘“”…€"
 
 
 def encoding_of(path: Path, shown: str) -> str:
@@ -35,8 +36,15 @@ def encoding_of(path: Path, shown: str) -> str:
         raise BadFile(shown, "this is not a text table", "Export the recording as CSV, text, xlsx, Parquet or JSON.")
     if _decodes(raw, "utf-8"):
         return "utf-8"
-    best = from_bytes(raw, cp_isolation=["cp1252", "latin_1", "cp1250", "iso8859_15", "mac_roman", "cp437"]).best()
-    return best.encoding if best is not None else USUAL[0]
+    # a table has few letters beyond ASCII: the usual encoding stands, unless it makes of them what no name holds
+    usual = raw.decode(USUAL[0], "replace")
+    strange = [c for c in usual if ord(c) > 127 and not c.isalpha() and c not in SIGNS]
+    if len(strange) <= 0.2 * sum(ord(c) > 127 for c in usual):
+        return USUAL[0]
+    best = from_bytes(
+        raw, cp_isolation=["cp1250", "mac_roman", "cp437", "cp850", "shift_jis", "gb18030", "cp1251"]
+    ).best()
+    return best.encoding if best is not None else USUAL[1]
 
 
 def _decodes(raw: bytes, encoding: str) -> bool:

@@ -1,4 +1,4 @@
-"""What physics says of three columns: whether they can be acceleration, turn rate or a magnetic field, and in which unit.
+"""What physics says of three columns: acceleration, turn rate or a magnetic field, and in which unit of measure.
 
 A unit at rest feels gravity, whichever way it hangs; gravity turns in its axes as its gyro says (`dg/dt = g x w`, rigid
 body kinematics); a magnetometer's length hardly changes; a quaternion has length one.
@@ -43,7 +43,9 @@ class Shape:
         if self.rest <= 0 or not self.moves:
             return 0.0
         gathers = min(1.0, max(0.0, (self.near_rest - 0.08) / 0.2))
-        return float(gathers * np.exp(-((self.rest_spread / 0.2) ** 2)) * (1.0 if self.high > 1.25 * self.rest else 0.4))
+        return float(
+            gathers * np.exp(-((self.rest_spread / 0.2) ** 2)) * (1.0 if self.high > 1.25 * self.rest else 0.4)
+        )
 
     @property
     def like_turning(self) -> float:
@@ -177,8 +179,9 @@ def is_quaternion(values: Floats) -> bool:
 
 
 def lever_m(accel_m_s2: Floats, gyro: Floats, rate_hz: float) -> float | None:
-    """How far from its turning point a unit would move, were its turn rates in rad/s: what it is pushed by beside how its
-    turn rate changes (`a = alpha x r`). Levers of limbs and bags are of one size; degrees for radians are 57 times off."""
+    """How far from its turning point a unit would move, were its turn rates in rad/s: how it is pushed beside how its
+    turn rate changes (`a = alpha x r`). Levers of limbs and bags are of one size; degrees for radians are 57 times off.
+    """
     step = max(1, round(rate_hz * 0.02))
     n = min(len(accel_m_s2), len(gyro)) // step * step
     if n < 50 * step:

@@ -47,7 +47,7 @@ def _body(
     path: Path, encoding: str, layout: Layout, shown: str
 ) -> tuple[list[Column], np.ndarray[Any, Any], list[str]]:
     width = len(layout.names)
-    makers = [_Maker(layout.decimal) for _ in range(width)]
+    makers = [Maker(layout.decimal) for _ in range(width)]
     with _even(path, encoding, layout, width) as (source, numbers):
         options = {
             "read_options": pacsv.ReadOptions(
@@ -101,7 +101,7 @@ def _even(path: Path, encoding: str, layout: Layout, width: int) -> Iterator[tup
         yield out, numbers
 
 
-class _Maker:
+class Maker:
     """One column as it comes in: figures for as long as nearly all of its cells are such, words otherwise."""
 
     def __init__(self, decimal: str) -> None:

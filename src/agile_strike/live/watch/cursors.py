@@ -17,7 +17,7 @@ from agile_strike.live.models import Packet
 MISSED_S = 60.0  # that a packet may come after its neighbours and still be looked at at once
 BEHIND = 50  # packets before the latest, from which a stream is looked at that was not before
 PIECE = 150  # packets of a stream at a time: some nine seconds of one that is sent as it is gathered
-#: asked some times a second for every stream at once: a union of Django's own queries takes longer to compile than to run
+#: asked some times a second for every stream at once: a union of Django's queries takes longer to compile than to run
 NEXT = """
     SELECT p.id, p.stream_id, p.number FROM unnest(%s::bigint[], %s::bigint[]) AS c (stream, floor)
     CROSS JOIN LATERAL (
