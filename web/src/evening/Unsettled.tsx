@@ -38,7 +38,7 @@ export function Unsettled({ eveningId }: { eveningId: number }) {
           </button>
         </p>
       ))}
-      {turns.data.length > failed.length && <p className="py-1">Figures are the first ones; they settle once all of it has come.</p>}
+      {turns.data.length > failed.length && <p className="py-1">A turn is not closed yet: its figures settle as soon as all of it has come, ten minutes after it at the latest.</p>}
       <Problem error={again.error} />
     </section>
   );

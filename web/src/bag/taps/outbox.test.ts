@@ -83,6 +83,20 @@ test("who steps up waits as well, and the answer is who stands there then", asyn
   expect([asked[0], kept.get("taps"), done.mock.calls]).toEqual(["/api/stations/5/takes s", "[]", [[{}]]]);
 });
 
+test("a round that waits can be called off, and what comes after it still goes", async () => {
+  const round = { what: "round", take: 3, body: { key: "r", at: "2026-11-28T18:00:00Z", doubt_ms: 2, calls: ["1 2"] } } as Tap;
+  server(null);
+  const { tap, callOff } = await loaded();
+  tap(round);
+  tap(end);
+  await vi.advanceTimersByTimeAsync(500);
+  callOff(round);
+  server(200);
+  await loaded();
+  await vi.advanceTimersByTimeAsync(2500);
+  expect([asked[0], kept.get("taps")]).toEqual(["/api/takes/3/sets/end b", "[]"]);
+});
+
 test("what the server refuses is told and waits no longer", async () => {
   server(422);
   const failed = vi.fn();
