@@ -1,5 +1,6 @@
 """Any logger's table: what it holds is worked out right, or asked; never wrong in silence."""
 
+import datetime as dt
 import gzip
 import json
 import zipfile
@@ -17,6 +18,7 @@ from agile_strike.cli import main
 from agile_strike.core.analysis import analyse
 from agile_strike.core.errors import BadFile
 from agile_strike.core.recording import Recording
+from agile_strike.core.target import GRAVITY_M_S2
 from agile_strike.formats.foreign.document import document, units_in
 from agile_strike.formats.motion_bids_write import strike_target
 
@@ -123,6 +125,28 @@ def test_clocks_and_layouts_that_were_seen_to_go_wrong(worn: tuple[Floats, Float
         assert any("line 2002" in t for t in told["told"])
     if seen == "restart":
         assert "line 3002" in told["questions"][0]["text"]
+
+
+def test_a_date_beside_a_clock_past_midnight_and_commas_in_quotes(worn: tuple[Floats, Floats], tmp_path: Path) -> None:
+    accel = worn[0][:4000]
+    began = dt.datetime(2026, 11, 24, 23, 59, 50)
+    lines = ["Datum,Uhrzeit,Beschl. X [g],Beschl. Y [g],Beschl. Z [g]"]
+    for k, row in enumerate(accel / GRAVITY_M_S2):
+        at = began + dt.timedelta(seconds=k / RATE)
+        figures = ",".join(f'"{v:.5f}"'.replace(".", ",") for v in row)
+        lines.append(f"{at:%d.%m.%Y},{at:%H:%M:%S.%f},{figures}")
+    file = tmp_path / "Sandsack.csv"
+    file.write_bytes("\n".join(lines).encode("cp1252"))
+    told = guess(file)
+    (unit,) = told["units"]
+    assert told["began"] == "2026-11-24T23:59:50.000000"
+    assert (unit["placement"], unit["time"]["kind"], unit["rate_hz"], unit["gaps"]) == ("bag", "clock", 200.0, [])
+    assert unit["accel"] == {
+        "columns": lines[0].split(",")[2:],
+        "indices": [2, 3, 4],
+        "factor_m_s2": GRAVITY_M_S2,
+        "gravity": True,
+    }
 
 
 def test_one_table_in_whatever_it_is_packed_is_one_answer(worn: tuple[Floats, Floats], tmp_path: Path) -> None:

@@ -26,6 +26,9 @@ INSTANT = re.compile(
     r"[T ,;_]+"
     r"(?P<H>\d{1,2})[:.](?P<M>\d{2})(?:[:.](?P<S>\d{2})(?:[.,:](?P<f>\d+))?)?\s*(?P<ap>[AaPp][Mm])?\s*(?P<z>Z|[+-]\d{2}:?\d{2}|UTC)?\s*$"
 )
+DAY = re.compile(
+    r"^\s*(?:(?P<y>\d{4})[-./](?P<m>\d{1,2})[-./](?P<d>\d{1,2})|(?P<d2>\d{1,2})[-./](?P<m2>\d{1,2})[-./](?P<y2>\d{4}))\s*$"
+)
 CLOCK = re.compile(r"^\s*(?P<H>\d{1,2}):(?P<M>\d{2})(?::(?P<S>\d{2})(?:[.,:](?P<f>\d+))?)?\s*(?P<ap>[AaPp][Mm])?\s*$")
 
 
@@ -49,7 +52,9 @@ def tellings(sheet: Sheet, said: list[Said]) -> list[Telling]:
     dates = next((k for k, s in enumerate(said) if s.quantity == DATE and sheet.columns[k].words is not None), None)
     for k, column in enumerate(sheet.columns):
         if column.words is not None:
-            one = _of_words(k, column, sheet.columns[dates] if dates is not None and dates != k else None)
+            one = _of_words(k, column)
+            if one is not None and one.kind == "clock" and dates is not None:
+                one.epoch_s = _midnight(sheet.columns[dates].words or [])
             if one is not None:
                 found.append((5.0 if one.kind == "iso" else 4.0, one))
             continue
@@ -157,7 +162,22 @@ def period_of(values: Floats) -> float:
     return float(np.median(steps)) if len(steps) else 0.0
 
 
-def _of_words(k: int, column: Column, date: Column | None) -> Telling | None:
+def _midnight(words: list[str]) -> float | None:
+    """Seconds since 1970 at the beginning of the first day that a column of dates names."""
+    found = next((m for m in map(DAY.match, words) if m), None)
+    if found is None:
+        return None
+    month_first = any(m and m["d2"] and int(m["m2"]) > 12 for m in map(DAY.match, words[:: max(1, len(words) // 50)]))
+    month, day = int(found["m"] or found["m2"]), int(found["d"] or found["d2"])
+    if month_first and found["m2"]:
+        month, day = day, month
+    try:
+        return dt.datetime(int(found["y"] or found["y2"]), month, day, tzinfo=dt.UTC).timestamp()
+    except ValueError:
+        return None
+
+
+def _of_words(k: int, column: Column) -> Telling | None:
     words = column.words or []
     looked = [w for w in words[:400] if w]
     if len(looked) < 4:
@@ -165,7 +185,6 @@ def _of_words(k: int, column: Column, date: Column | None) -> Telling | None:
     for pattern, kind in ((INSTANT, "iso"), (CLOCK, "clock")):
         if sum(bool(pattern.match(w)) for w in looked) > 0.95 * len(looked):
             return _instants(k, words, pattern, kind)
-    del date
     return None
 
 

@@ -111,7 +111,9 @@ def _begin(units: list[Unit]) -> None:
 def _began(units: list[Unit]) -> str | None:
     """When the earliest of them began, where a clock tells the day."""
     days = [
-        u.grid.begins for u in units if u.grid is not None and u.telling is not None and u.telling.epoch_s is not None
+        u.grid.begins + u.telling.epoch_s
+        for u in units
+        if u.grid is not None and u.telling is not None and u.telling.epoch_s is not None
     ]
     if not days:
         return None

@@ -50,8 +50,8 @@ def layout_of(lines: list[str], shown: str) -> Layout:
             continue
         rows = [split(line, separator) for line in tail]
         for decimal in (".", ","):
-            if decimal == separator:
-                continue
+            if decimal == separator and not any('"' in line for line in tail):
+                continue  # a comma parts cells, unless it stands in quotes
             _, count, _, figures = _block(rows, decimal)
             if count < FEWEST_ROWS or figures < 2:
                 continue

@@ -15,7 +15,7 @@ TIME, COUNTER, LOAD, LABEL, DATE, POSITION = "time", "counter", "load", "label",
 QUANTITIES: tuple[tuple[str, str], ...] = (
     (
         LINEAR,
-        r"lin(ear)?[ ]?acc|user[ ]?acc|free[ ]?acc|acc\w* lin|gravity[ ]?(free|removed|less)|dynamic acc|linear\w* beschl|acceleration lineaire|aceleracion lineal|accelerazione lineare|aceleracao linear|lineaire versnelling|lineær|linjar|lineaarinen|sans gravite|ohne schwerkraft|sin gravedad|senza gravita|sem gravidade|zonder zwaartekracht|without gravity|no gravity|linacc|lacc",
+        r"\blinear\b|lin(ear)?[ ]?acc|user[ ]?acc|free[ ]?acc|acc\w* lin|gravity[ ]?(free|removed|less)|dynamic acc|linear\w* beschl|acceleration lineaire|aceleracion lineal|accelerazione lineare|aceleracao linear|lineaire versnelling|lineær|linjar|lineaarinen|sans gravite|ohne schwerkraft|sin gravedad|senza gravita|sem gravidade|zonder zwaartekracht|without gravity|no gravity|linacc|lacc",
     ),
     (
         GRAVITY,
