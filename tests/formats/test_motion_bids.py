@@ -55,6 +55,37 @@ def test_what_is_written_reads_back_to_the_same_numbers(folder: Path, made: Reco
     assert back.acquired_at == made.acquired_at
 
 
+def test_several_tracked_points_in_one_file_are_several_units(folder: Path, made: Recording) -> None:
+    """As sets from elsewhere write them: one tracking system, each channel with the point that it tracks."""
+    samples, channels = (folder / f"{STEM}_{part}.tsv" for part in ("motion", "channels"))
+    rows = channels.read_text().splitlines()
+    heads = rows[0].split("\t")
+    place = heads.index("tracked_point")
+
+    def at(point: str) -> list[str]:
+        cells = [r.split("\t") for r in rows[1:]]
+        return ["\t".join([f"{c[0]}_{point.replace(' ', '')}", *c[1:place], point, *c[place + 1 :]]) for c in cells]
+
+    lines = samples.read_text().splitlines()
+    system = Path(str(samples).replace("tracksys-bag", "tracksys-imus"))
+    system.write_text("\n".join(f"{line}\t{line}" for line in lines) + "\n")
+    both = [rows[0], *at("Right wrist"), *at("Sandsack")]
+    Path(str(channels).replace("tracksys-bag", "tracksys-imus")).write_text("\n".join(both) + "\n")
+    sidecar = json.loads((folder / f"{STEM}_motion.json").read_text())
+    sidecar["MotionChannelCount"] = len(both) - 1
+    system.with_suffix(".json").write_text(json.dumps(sidecar))
+    for old in (samples, channels, samples.with_suffix(".json")):
+        old.unlink()
+    (scans,) = folder.glob("sub-01/ses-01/*_scans.tsv")
+    scans.write_text(scans.read_text().replace("tracksys-bag", "tracksys-imus"))
+    (back,) = read(folder)
+    assert sorted(back.units) == ["bag", "rightwrist"]
+    for unit in back.units.values():
+        np.testing.assert_array_equal(unit.accel_m_s2, made.units["bag"].accel_m_s2)
+    assert (back.bag, back.acquired_at) == (made.bag, made.acquired_at)
+    assert back.units["rightwrist"].starts_s == 0.0
+
+
 def test_a_zip_reads_as_its_folder(folder: Path, tmp_path: Path) -> None:
     (from_zip,) = read(zipped(folder, tmp_path / "evening.zip"))
     np.testing.assert_array_equal(from_zip.units["bag"].accel_m_s2, read(folder)[0].units["bag"].accel_m_s2)

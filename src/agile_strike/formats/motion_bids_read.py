@@ -9,8 +9,9 @@ from pathlib import Path
 from agile_strike.core.errors import BadFile
 from agile_strike.core.recording import Event, Participant, Recording, UnitSignal, reference_of
 from agile_strike.core.target import Bag
+from agile_strike.formats.foreign.words import place_of
 from agile_strike.formats.motion_bids_files import read_json, read_rows, shown
-from agile_strike.formats.motion_bids_unit import read_bag, read_unit
+from agile_strike.formats.motion_bids_unit import points_of, read_bag, read_unit
 from agile_strike.formats.tables import MISSING
 
 NAME = re.compile(
@@ -73,17 +74,23 @@ def read_all(root: Path) -> Iterator[Recording]:
 
 def read_run(root: Path, files: RunFiles, people: dict[str, Participant]) -> Recording:
     units: dict[str, UnitSignal] = {}
+    system: dict[str, str] = {}  #: tracking system of each unit
     bag: Bag | None = None
     for unit, path in files.motion.items():
         sidecar_path = path.with_suffix(".json")
         if not sidecar_path.is_file():
             raise BadFile(shown(path, root), f"its sidecar {sidecar_path.name} is missing", "Bring the sidecar along.")
         sidecar = read_json(sidecar_path, root)
-        units[unit] = read_unit(root, path, unit, sidecar)
-        if unit == "bag" and "StrikeTarget" in sidecar:
+        points = points_of(root, path)
+        for point in points if len(points) > 1 else [""]:
+            label = _label(unit, point, units) if point else unit
+            system[label] = unit
+            units[label] = read_unit(root, path, label, sidecar, point)
+        if "bag" in units and "StrikeTarget" in sidecar:
             bag = read_bag(sidecar["StrikeTarget"], shown(sidecar_path, root))
     person = people.get(files.participant, Participant(files.participant))
-    acquired = _acquired(root, files)
+    stated = _acquired(root, files)
+    acquired = {label: stated[unit] for label, unit in system.items() if unit in stated}
     return Recording(
         person,
         files.session,
@@ -94,6 +101,12 @@ def read_run(root: Path, files: RunFiles, people: dict[str, Participant]) -> Rec
         read_events(files.events, root),
         acquired_at=acquired.get(reference_of(units) or "") or next(iter(acquired.values()), None),
     )
+
+
+def _label(unit: str, point: str, taken: dict[str, UnitSignal]) -> str:
+    """What a tracked point's unit is called: by the place that its name tells, else by its name."""
+    place = place_of(point) or re.sub(r"[^a-z0-9]", "", point.lower()) or unit
+    return place if place not in taken else f"{unit}{place}"
 
 
 def read_participants(root: Path) -> dict[str, Participant]:

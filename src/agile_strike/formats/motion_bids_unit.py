@@ -75,13 +75,23 @@ def read_bag(target: object, name: str) -> Bag:
         raise BadFile(name, str(error).split(". ")[0], "Correct it and import again.") from error
 
 
-def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any]) -> UnitSignal:
-    """One unit's samples, in SI units and on an even grid of its own clock."""
+def points_of(root: Path, path: Path) -> list[str]:
+    """Tracked points of a file that have acceleration or turn rate, in order: several are several units."""
+    table = path.with_name(path.name.replace("_motion.tsv", "_channels.tsv"))
+    if not table.is_file():
+        return []
+    rows = [row for _, row in read_rows(table, root, ("type",)) if row["type"].upper() in ("ACCEL", "GYRO")]
+    return [p for p in dict.fromkeys(row.get("tracked_point", "") for row in rows) if p and p.lower() != "n/a"]
+
+
+def read_unit(root: Path, path: Path, unit: str, sidecar: dict[str, Any], point: str = "") -> UnitSignal:
+    """One unit's samples, in SI units and on an even grid of its own clock; of a file that holds several tracked points
+    those of one."""
     sidecar_name, name = shown(path.with_suffix(".json"), root), shown(path, root)
     rate = number(sidecar, "SamplingFrequency", sidecar_name)
     if not 1.0 <= rate <= 50_000.0:
         raise BadFile(sidecar_name, f"SamplingFrequency is {rate:g} Hz", "Give the unit's rate, 1 to 50000 Hz.")
-    names, factors = read_channels(root, path, sidecar)
+    names, factors = read_channels(root, path, sidecar, point)
     latency = [n for n in names if n.startswith("LATENCY")]
     columns = read_samples(path, name, names, frozenset(latency))
     for column, values in list(columns.values.items()):
@@ -139,8 +149,11 @@ def _triple(values: dict[str, NDArray[np.floating]], kind: str, rows: int) -> ND
     return out
 
 
-def read_channels(root: Path, path: Path, sidecar: dict[str, Any]) -> tuple[list[str], dict[str, float]]:
-    """Column names as `TYPE.component` and the factor that turns each into SI."""
+def read_channels(
+    root: Path, path: Path, sidecar: dict[str, Any], point: str = ""
+) -> tuple[list[str], dict[str, float]]:
+    """Column names as `TYPE.component` and the factor that turns each into SI; channels of another tracked point than
+    the one that is asked for are named so that nobody takes them for its own."""
     table = path.with_name(path.name.replace("_motion.tsv", "_channels.tsv"))
     name = shown(table, root)
     if not table.is_file():
@@ -156,6 +169,11 @@ def read_channels(root: Path, path: Path, sidecar: dict[str, Any]) -> tuple[list
         kind = row["type"].upper()
         part = row["component"].lower() if kind in ("ACCEL", "GYRO") else row["name"].lower()
         column = f"{kind}.{part}"
+        if point and kind != "LATENCY" and row.get("tracked_point", "") != point:
+            column = f"of another: {line} {column}"
+            factors[column] = 1.0
+            names.append(column)
+            continue
         if column in factors:
             raise BadFile(name, f"channel {row['name']} is listed twice as {column}", "List each channel once.", line)
         known = UNIT_FACTORS.get(kind)
