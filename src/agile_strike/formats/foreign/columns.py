@@ -166,6 +166,9 @@ def triples_of(sheet: Sheet, said: list[Said], free: list[int], rate_hz: float |
             continue
         three = left[k : k + 3]
         if len(three) == 3 and three[-1] - three[0] == 2 and _could(sheet, three):
+            letters = [said[i].axis for i in three]
+            if sorted(letters) == list(AXES):  # some write z, y, x
+                three = sorted(three, key=lambda i: said[i].axis)
             words = {said[i].quantity for i in three if said[i].quantity}
             unit = next((said[i].unit for i in three if said[i].unit), None)
             stems = [said[i].stem for i in three]
@@ -202,8 +205,10 @@ def _shared(stems: list[str]) -> str:
     return " ".join(x for x in words[0] if all(x in other for other in words[1:]))
 
 
-def kinds(triples: list[Triple]) -> None:
-    """What each triple is: as it is named, else as it looks."""
+def kinds(triples: list[Triple], by_file: str) -> None:
+    """What each triple is: as it is named, else as its file is where it is the only one, else as it looks."""
+    if len(triples) == 1 and not triples[0].said and by_file in VECTOR:
+        triples[0].said = by_file
     for t in triples:
         if t.said:
             t.kind = t.said
@@ -225,7 +230,8 @@ def pairs_of(triples: list[Triple]) -> list[tuple[Triple, Triple | None]]:
     linear = [t for t in triples if t.kind == w.LINEAR]
     gyros = [t for t in triples if t.kind == w.GYRO]
     stems = {t.stem for t in accels}
-    accels += [t for t in linear if t.stem not in stems]
+    # without gravity it is the same unit's once more, unless it was worn elsewhere
+    accels += [t for t in linear if not accels or (t.stem not in stems and place_of(t.stem))]
     if not accels and len(gyros) > 1 and any(t.shape.like_gravity > 0.6 for t in gyros):  # both are called turn rate
         first = max(gyros, key=lambda t: t.shape.like_gravity)
         accels, gyros = [first], [g for g in gyros if g is not first]

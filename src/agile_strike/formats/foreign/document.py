@@ -7,7 +7,7 @@ from typing import Any
 from agile_strike.formats.foreign.found import Unit
 from agile_strike.formats.foreign.reading import sheets
 from agile_strike.formats.foreign.sheet import Sheet
-from agile_strike.formats.foreign.units import units_of
+from agile_strike.formats.foreign.units import NoUnit, units_of
 
 PLACES = (
     "bag",
@@ -27,10 +27,16 @@ PLACES = (
 def units_in(files: list[tuple[Path, str]]) -> list[Unit]:
     """Units of all files, with what is to be asked. Raises BadFile for the first that can't be read."""
     out: list[Unit] = []
-    for path, shown in files:
-        every = sheets(path, shown)
-        for sheet in every:
-            out += units_of(sheet, alone=True)
+    every = [sheet for path, shown in files for sheet in sheets(path, shown)]
+    beside: list[NoUnit] = []
+    for sheet in every:
+        try:
+            out += units_of(sheet)
+        except NoUnit as error:  # a magnetometer's file, a log, beside the units'
+            beside.append(error)
+    if not out:
+        raise beside[0]
+    out[0].told += [f"{str(error).split('. ')[0]}: left out" for error in beside]
     _one_place_once(out)
     _begin(out)
     return out

@@ -16,7 +16,7 @@ INSTANT = re.compile(r"^\D{0,3}\d{1,4}[-./]\d{1,2}[-./]\d{1,4}|^\d{1,2}:\d{2}(:\
 UNIT_WORD = re.compile(
     r"^[\[(]?\s*(m/s(\^?2|²)|m\.?s-2|ms-2|m/s/s|g|mg|rad/s|rads|deg/s|dps|mdps|°/s|grad/s|º/s|deg|°|rad|u?t|µt|μt|gauss|mgauss|ga|"
     r"s|ms|us|µs|μs|ns|sec|hz|n|kgf?|lbf?|°c|c|degc|hpa|pa|kpa|%|v|mv|count|counts|lsb|raw|"
-    r"-|#|a\.?u\.?|n/a|unitless|iso ?8601)\s*[\])]?$",
+    r"n[. ]?mm?|mm|cm|m|km|lux|bpm|w|-|#|a\.?u\.?|n/a|unitless|iso ?8601)\s*[\])]?$",
     re.I,
 )
 

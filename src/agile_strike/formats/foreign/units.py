@@ -4,6 +4,8 @@ Names, shape and physics are weighed together. What a label says is never overru
 it is asked, and both are shown.
 """
 
+import re
+
 from agile_strike.core.errors import BadFile
 from agile_strike.formats.foreign.clock import about_rate, tellings
 from agile_strike.formats.foreign.columns import (
@@ -25,10 +27,14 @@ from agile_strike.formats.foreign.timing import rate_in, timed_by
 from agile_strike.formats.foreign.words import said_of
 
 
-def units_of(sheet: Sheet, alone: bool = True) -> list[Unit]:
-    """Units of a sheet, with what is to be asked of each. `alone`: its file's name may tell where its unit was worn.
+class NoUnit(BadFile):
+    """A table in which nothing is a motion unit's or a load's."""
 
-    Raises BadFile where nothing in it is a motion unit's or a load's."""
+
+def units_of(sheet: Sheet) -> list[Unit]:
+    """Units of a sheet, with what is to be asked of each.
+
+    Raises NoUnit where nothing in it is a motion unit's or a load's."""
     said = [said_of(c.name, c.unit, c.device) for c in sheet.columns]
     timed = tellings(sheet, said)
     only = sensor_column(sheet, said, timed)
@@ -37,7 +43,7 @@ def units_of(sheet: Sheet, alone: bool = True) -> list[Unit]:
     names = rate_in(sheet)
     about_hz = about_rate(timed) or names
     triples = triples_of(sheet, said, [k for k in free if not any(k in group for group in loads.values())], about_hz)
-    kinds(triples)
+    kinds(triples, said_of(re.sub(r"\.[A-Za-z0-9]{1,8}$", "", sheet.file.split("/")[-1])).quantity)
     out: list[Unit] = []
     pairs = pairs_of(triples)
     which: list[tuple[int, str] | None] = [None]
@@ -75,14 +81,14 @@ def units_of(sheet: Sheet, alone: bool = True) -> list[Unit]:
         out.append(unit)
     if not out:
         what = "no column of it can be acceleration or load"
-        raise BadFile(
+        raise NoUnit(
             sheet.file,
             what,
             "Bring a table with three columns of acceleration, with gravity, or the load under a foot.",
         )
     for unit in out:
         stem = unit.told.pop() if unit.load else (unit.accel.stem if unit.accel else "")
-        place(unit, stem, said, alone and len(out) == 1)
+        place(unit, stem, said, len(out) == 1)
         timed_by(unit, timed, names)
         if unit.load:
             load_unit(unit, stem, said)
