@@ -149,6 +149,31 @@ def test_a_date_beside_a_clock_past_midnight_and_commas_in_quotes(worn: tuple[Fl
     }
 
 
+def test_a_clock_that_begins_anew_at_a_full_minute_is_asked_and_one_that_wraps_is_carried_on(
+    worn: tuple[Floats, Floats], tmp_path: Path
+) -> None:
+    accel, gyro = worn
+    time = np.arange(len(accel)) / RATE
+    for name, told, asks in (
+        ("wraps", np.round(1000.0 * time) % 10_000.0, []),
+        ("anew", np.concatenate([1000.0 * time[:1970], 1000.0 * time[:-1970]]), ["clock"]),
+    ):
+        file = tmp_path / f"{name} right wrist.csv"
+        file.write_text("\n".join([HEADS.replace("time (s)", "time (ms)"), *rows(told, accel, gyro)]))
+        found = guess(file)
+        assert ([q["about"] for q in found["questions"]], found["units"][0]["gaps"]) == (asks, [])
+        assert found["units"][0]["rate_hz"] == pytest.approx(RATE, rel=1e-4)
+
+
+def test_rows_with_more_cells_than_columns_are_told_by_line(worn: tuple[Floats, Floats], tmp_path: Path) -> None:
+    accel, gyro = (v[:1000] for v in worn)
+    body = rows(np.arange(1000) / RATE, accel, gyro)
+    body[499] += ",7.5"
+    file = tmp_path / "right wrist.csv"
+    file.write_text("\n".join([HEADS, *body]))
+    assert any("line 501" in t for t in guess(file)["told"])
+
+
 def test_one_table_in_whatever_it_is_packed_is_one_answer(worn: tuple[Floats, Floats], tmp_path: Path) -> None:
     accel, gyro = (v[:4000] for v in worn)
     time = np.arange(len(accel)) / RATE
@@ -158,7 +183,8 @@ def test_one_table_in_whatever_it_is_packed_is_one_answer(worn: tuple[Floats, Fl
     (tmp_path / "a right wrist.csv.gz").write_bytes(gzip.compress(text.encode()))
     with zipfile.ZipFile(tmp_path / "b.zip", "w") as archive:
         archive.writestr("right wrist.csv", text)
-    pq.write_table(pa.table(table), tmp_path / "c right wrist.parquet")
+    instants = pa.array((1e9 * time).astype(np.int64) + 1, pa.timestamp("ns"))  # finer than a microsecond
+    pq.write_table(pa.table({**table, names[0]: instants}), tmp_path / "c right wrist.parquet")
     objects = [dict(zip(names, map(float, r), strict=True)) for r in np.column_stack([time, accel, gyro])]
     (tmp_path / "d right wrist.json").write_text(json.dumps({"samples": objects}))
     (tmp_path / "e right wrist.jsonl").write_text("\n".join(map(json.dumps, objects)))
@@ -238,6 +264,9 @@ DAMAGED: dict[str, bytes] = {
     "cut.zip": b"PK\x03\x04" + bytes(300),
     "cut.parquet": b"PAR1" + bytes(100),
     "cut.json": b'[{"a": 1, "b": 2}, {"a": 1',
+    "deep.json": b"[" * 200_000,
+    "huge.json": json.dumps([{"a": 10**400, "b": k} for k in range(9)]).encode(),
+    "quoted.csv": b'a,b,c\n"' + b"x" * 150_000 + b'",1,2\n',
     "wide.csv": (",".join(map(str, range(4000))) + "\n").encode() * 8,
     "still.csv": b"a,b,c\n" + b"1,1,1\n" * 500,
     "bomb.csv.gz": gzip.compress(bytes(40_000_000)),

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from agile_strike.core.errors import BadFile, BadInput
 from agile_strike.core.recording import UnitSignal
 from agile_strike.formats import c3d, loose_table
+from agile_strike.formats.foreign.document import document, units_in
 from agile_strike.formats.mapped import apply, physics
 from agile_strike.formats.mapping import Guess
 from agile_strike.formats.mapping_guess import guess
@@ -175,6 +176,11 @@ def test_force_plates_of_a_c3d_file_are_loads_and_the_feet_are_asked_for(tmp_pat
     path = tmp_path / "plates.c3d"
     file.write(str(path))
     table = c3d.read(path, "plates.c3d")
+    told = document(units_in([(path, "plates.c3d")]))
+    assert [(u["rate_hz"], len(u["load"]["indices"]), u["load"]["factor_n"]) for u in told["units"]] == [
+        (1000.0, 1, 1.0)
+    ] * 2
+    assert [q["about"] for q in told["questions"]] == ["placement", "placement"]
     found = guess(table, "plates.c3d")
     assert [q.about for q in found.questions] == ["placement", "placement"]
     for unit, place in zip(found.mapping.units, ("leftsole", "rightsole"), strict=True):

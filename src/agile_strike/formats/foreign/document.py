@@ -5,23 +5,13 @@ from pathlib import Path
 from typing import Any
 
 from agile_strike.formats.foreign.found import Unit
+from agile_strike.formats.foreign.places import ask_where_two_are
 from agile_strike.formats.foreign.reading import sheets
 from agile_strike.formats.foreign.sheet import Sheet
 from agile_strike.formats.foreign.units import NoUnit, units_of
 
-PLACES = (
-    "bag",
-    "leftwrist",
-    "rightwrist",
-    "leftforearm",
-    "rightforearm",
-    "leftankle",
-    "rightankle",
-    "pelvis",
-    "torso",
-    "leftsole",
-    "rightsole",
-)
+#: not yet measured for the file at hand: a unit of which nothing is asked, and one of which something is
+CLAIMED, ASKED = 0.98, 0.5
 
 
 def units_in(files: list[tuple[Path, str]]) -> list[Unit]:
@@ -37,7 +27,7 @@ def units_in(files: list[tuple[Path, str]]) -> list[Unit]:
     if not out:
         raise beside[0]
     out[0].told += [f"{str(error).split('. ')[0]}: left out" for error in beside]
-    _one_place_once(out)
+    ask_where_two_are(out)
     _begin(out)
     return out
 
@@ -66,7 +56,6 @@ def document(units: list[Unit]) -> dict[str, Any]:
 
 def _unit(unit: Unit) -> dict[str, Any]:
     sheet, telling, grid = unit.sheet, unit.telling, unit.grid
-    open_ = {q.about for q in unit.questions}
     return {
         "file": sheet.file,
         "placement": unit.placement,
@@ -83,7 +72,7 @@ def _unit(unit: Unit) -> dict[str, Any]:
         "gyro": None if unit.gyro is None else {**_columns(sheet, unit.gyro.indices), "factor_rad_s": unit.gyro_factor},
         "load": None if not unit.load else {**_columns(sheet, unit.load), "factor_n": unit.load_factor},
         "gaps": [] if grid is None else [{"line": line, "seconds": seconds} for line, seconds in grid.gaps],
-        "probability": round(unit.probability * (0.5 if open_ else 0.98), 3),
+        "probability": ASKED if unit.questions else CLAIMED,
     }
 
 
@@ -124,18 +113,3 @@ def _began(units: list[Unit]) -> str | None:
     if not days:
         return None
     return dt.datetime.fromtimestamp(min(days), dt.UTC).replace(tzinfo=None).isoformat(timespec="microseconds")
-
-
-def _one_place_once(units: list[Unit]) -> None:
-    """Two files whose units are called by one place: neither name is sure."""
-    files: dict[str, set[str]] = {}
-    for unit in units:
-        if unit.placement:
-            files.setdefault(unit.placement, set()).add(unit.sheet.file)
-    for unit in units:
-        if unit.placement and len(files[unit.placement]) > 1:
-            unit.ask(
-                "placement",
-                f"{unit.sheet.file}: another file has a unit at {unit.placement} too: where was this one worn?",
-                list(PLACES),
-            )

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from agile_strike.formats.foreign.clock import Telling
 from agile_strike.formats.foreign.grid import Grid
-from agile_strike.formats.foreign.physics import Shape, Turning
+from agile_strike.formats.foreign.physics import Shape
 from agile_strike.formats.foreign.sheet import Sheet
 
 Floats = NDArray[np.float64]
@@ -15,7 +15,6 @@ Floats = NDArray[np.float64]
 
 @dataclass(slots=True)
 class Question:
-    unit: int | None  #: place among the document's units
     about: str
     text: str
     choices: list[str]
@@ -40,6 +39,7 @@ class Unit:
     placement: str | None
     only: tuple[int, str] | None
     rows: NDArray[np.int64]
+    stem: str  #: what is left of its columns' names without quantity, axis and unit of measure
     accel: Triple | None = None
     accel_factor: float = 1.0
     gravity: bool = True
@@ -52,14 +52,12 @@ class Unit:
     grid: Grid | None = None
     begins_s: float = 0.0  #: after the earliest of all files, where clocks are shared
     serial: str | None = None
-    turn: Turning | None = None
     questions: list[Question] = field(default_factory=list)
     objections: list[str] = field(default_factory=list)
     told: list[str] = field(default_factory=list)
-    probability: float = 1.0
 
     def ask(self, about: str, text: str, choices: list[str]) -> None:
-        self.questions.append(Question(None, about, text, choices))
+        self.questions.append(Question(about, text, choices))
 
 
 def values_of(sheet: Sheet, indices: list[int], rows: NDArray[np.int64]) -> Floats:
@@ -67,5 +65,5 @@ def values_of(sheet: Sheet, indices: list[int], rows: NDArray[np.int64]) -> Floa
 
 
 def who_is(unit: Unit) -> str:
-    part = (unit.only[1] if unit.only else "") or (unit.accel.stem if unit.accel else "")
+    part = (unit.only[1] if unit.only else "") or unit.stem
     return f"{unit.sheet.file}: {part}" if part else unit.sheet.file

@@ -11,6 +11,7 @@ from agile_strike.formats.foreign.clock import DAY_S, Telling, period_of
 from agile_strike.formats.foreign.sheet import Sheet
 
 Floats = NDArray[np.float64]
+WRAP_ROWS = 8  # that may be lost where a clock wraps
 WRAPS = (*(2.0**k for k in (8, 10, 12, 16, 24, 31, 32)), 60.0, 100.0, 1e3, 3.6e3, 1e4, 6e4, 2.56e5, 1e6)
 
 
@@ -59,12 +60,8 @@ def grid_of(
     if len(rows) < 8:
         return None
     out = Grid(0.0, np.zeros(0, np.int64), rows, float(seconds[0]), told=told)
-    parts = np.split(np.arange(len(seconds)), _restarts(seconds) + 1)
-    period = (
-        period_of(np.concatenate([seconds[p] - seconds[p[0]] + i * 1e9 for i, p in enumerate(parts)]))
-        if len(parts) == 1
-        else float(np.median([period_of(seconds[p]) for p in parts if len(p) > 8] or [0.0]))
-    )
+    parts = np.split(np.arange(len(seconds)), np.flatnonzero(np.diff(seconds) < 0) + 1)
+    period = float(np.median([period_of(seconds[p]) for p in parts if len(p) > 8] or [0.0]))
     if period <= 0:
         raise BadFile(
             sheet.file,
@@ -74,10 +71,8 @@ def grid_of(
         )
     stretches: list[NDArray[np.int64]] = []
     last = -1
-    gone = 0.0
     for number, part in enumerate(parts):
-        own, gaps, gap_s = _places(seconds[part], period, None if counts is None else counts[part])
-        gone += gap_s
+        own, gaps = _places(seconds[part], period, None if counts is None else counts[part])
         out.gaps += [(int(sheet.lines[rows[part[k]]]), round(float(s), 6)) for k, s in gaps]
         stretches.append(own + last + 1)
         last = int(stretches[-1][-1])
@@ -112,17 +107,13 @@ def _round_rate(rate: float) -> float:
 
 def _places(
     seconds: Floats, period: float, counts: NDArray[np.int64] | None
-) -> tuple[NDArray[np.int64], list[tuple[int, float]], float]:
-    """Places on the grid of one stretch, its gaps by row and seconds, and how long they are together."""
+) -> tuple[NDArray[np.int64], list[tuple[int, float]]]:
+    """Places on the grid of one stretch, and its gaps by row and seconds."""
     n = len(seconds)
     if counts is not None and n > 1 and len(np.unique(np.diff(counts))) < 50:
         own = counts - counts[0]
         holes = np.flatnonzero(np.diff(own) > 1)
-        return (
-            own,
-            [(int(k) + 1, float((own[k + 1] - own[k] - 1) * period)) for k in holes],
-            float((own[-1] - n + 1) * period),
-        )
+        return own, [(int(k) + 1, float((own[k + 1] - own[k] - 1) * period)) for k in holes]
     index = np.arange(n)
     steps = np.diff(seconds)
     zero = steps <= 1e-9
@@ -149,7 +140,7 @@ def _places(
         if missing >= 1:
             lost[k + 1] = missing
             gaps.append((k + 1, missing * period))
-    return index + np.cumsum(lost), gaps, float(lost.sum() * period)
+    return index + np.cumsum(lost), gaps
 
 
 def _longest_run(flags: NDArray[np.bool_]) -> int:
@@ -188,12 +179,13 @@ def _unwrapped(seconds: Floats, telling: Telling) -> tuple[Floats, int]:
     if not len(down) or telling.factor <= 0:
         return seconds, 0
     period = period_of(seconds) if len(down) < 0.2 * len(steps) else float(np.median(steps[steps > 0]))
-    drops = -steps[down] / telling.factor
+    last, first = seconds[down], seconds[down + 1]
     for wrap in WRAPS:
-        near = np.abs(drops - wrap) * telling.factor < max(8 * period, 0.004 * wrap * telling.factor)
-        if near.all() and float(np.nanmax(seconds)) / telling.factor <= wrap * 1.001 and float(np.nanmin(seconds)) >= 0:
+        top = wrap * telling.factor
+        # up to its end and from nought on, but for some rows: else it began anew, and nobody knows how long it was away
+        if (np.abs(top - last) < WRAP_ROWS * period).all() and ((first >= 0) & (first < WRAP_ROWS * period)).all():
             carried = np.zeros(len(seconds))
-            carried[down + 1] = wrap * telling.factor
+            carried[down + 1] = top
             return seconds + np.cumsum(carried), len(down)
     return seconds, 0
 
@@ -227,10 +219,6 @@ def _once(
     told.append(f"{sheet.file}: {int(same.sum())} rows stand there twice, as line {first}: they count once")
     keep = ~same
     return rows[keep], seconds[keep], None if counts is None else counts[keep]
-
-
-def _restarts(seconds: Floats) -> NDArray[np.int64]:
-    return np.flatnonzero(np.diff(seconds) < 0)
 
 
 def _without_gaps_lost(sheet: Sheet, grid: Grid, told: list[str]) -> Grid:

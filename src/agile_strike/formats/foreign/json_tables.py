@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 
 from agile_strike.core.errors import BadFile, plain
-from agile_strike.formats.foreign.figures import is_figure
+from agile_strike.formats.foreign.figures import LARGEST, is_figure
 from agile_strike.formats.foreign.sheet import Column, Sheet
 from agile_strike.formats.foreign.text import Maker
 
@@ -25,6 +25,8 @@ def json_sheets(path: Path, shown: str) -> Iterator[Sheet]:
     try:
         content = json.loads(raw)
         lines = None
+    except RecursionError as error:
+        raise BadFile(shown, "its lists stand in lists without end", "Write one list of samples.") from error
     except ValueError as error:
         content, lines = _json_lines(raw, shown, error)
     found = list(_tables(content, "", 0))
@@ -54,7 +56,7 @@ def _json_lines(raw: str, shown: str, error: ValueError) -> tuple[list[Any], lis
         try:
             out.append(json.loads(line))
             lines.append(number)
-        except ValueError:
+        except (ValueError, RecursionError):
             if len(out) < 4:
                 at = getattr(error, "lineno", number)
                 raise BadFile(
@@ -150,7 +152,12 @@ def _of_rows(rows: list[list[Any]]) -> list[Column]:
 
 def _column(name: str, values: list[Any]) -> Column:
     made = [
-        float(v) if isinstance(v, (int, float)) else np.nan if v is None or not str(v).strip() else None for v in values
+        float(v)
+        if isinstance(v, float) or (isinstance(v, int) and abs(v) < LARGEST)
+        else np.nan
+        if v is None or not str(v).strip()
+        else None
+        for v in values
     ]
     if all(m is not None for m in made):
         return Column(plain(name), numbers=np.array(made, np.float64))

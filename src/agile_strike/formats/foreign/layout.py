@@ -2,6 +2,7 @@
 
 import csv
 import re
+from contextlib import suppress
 from dataclasses import dataclass
 
 from agile_strike.core.errors import BadFile
@@ -37,7 +38,8 @@ def split(line: str, separator: str) -> list[str]:
     if separator == " ":
         return line.split()
     if '"' in line:
-        return [c.strip() for c in next(csv.reader([line], delimiter=separator), [])]
+        with suppress(csv.Error):  # a cell that is longer than any figure
+            return [c.strip().replace("\t", " ") for c in next(csv.reader([line], delimiter=separator), [])]
     return [c.strip() for c in line.split(separator)]
 
 

@@ -196,33 +196,20 @@ def _workbook(path: Path, shown: str) -> Iterator[Sheet]:
 
 
 def _parquet(path: Path, shown: str) -> Sheet:
-    import pyarrow.compute as pc
     import pyarrow.parquet as pq
 
     try:
         table = pq.read_table(path)
     except (pa.ArrowException, OSError, ValueError) as error:
         raise BadFile(shown, "the Parquet file is cut or damaged", "Write it again.") from error
-    columns: list[Column] = []
-    for name, column in zip(table.column_names, table.columns, strict=True):
-        kind = column.type
-        if pa.types.is_struct(kind):
-            columns += [
-                Column(f"{name}.{kind.field(k).name}", numbers=_floats(pc.struct_field(column, [k])))
-                for k in range(kind.num_fields)
-            ]
-        elif pa.types.is_timestamp(kind):
-            whole = column.cast(pa.timestamp("us")).cast(pa.int64())
-            columns.append(Column(name, unit="us since 1970", numbers=_floats(whole)))
-        elif (
-            pa.types.is_integer(kind)
-            or pa.types.is_floating(kind)
-            or pa.types.is_boolean(kind)
-            or pa.types.is_decimal(kind)
-        ):
-            columns.append(Column(name, numbers=_floats(column)))
-        else:
-            columns.append(Column(name, words=[str(v) if v is not None else "" for v in column.to_pylist()]))
+    try:
+        columns = [
+            c for name, column in zip(table.column_names, table.columns, strict=True) for c in _of_arrow(name, column)
+        ]
+    except pa.ArrowException as error:
+        raise BadFile(
+            shown, "it has columns of a kind that is not read", "Write figures, words and times only."
+        ) from error
     if table.num_rows < 4 or sum(c.numbers is not None for c in columns) < 2:
         raise BadFile(shown, "no table of figures was found in it", "Bring a table with one row a sample.")
     said = [
@@ -233,14 +220,23 @@ def _parquet(path: Path, shown: str) -> Sheet:
     return Sheet(shown, columns, np.arange(1, table.num_rows + 1), said)
 
 
+def _of_arrow(name: str, column: Any) -> list[Column]:
+    import pyarrow.compute as pc
+
+    kind, is_ = column.type, pa.types
+    if is_.is_struct(kind):
+        fields = [(kind.field(k).name, pc.struct_field(column, [k])) for k in range(kind.num_fields)]
+        return [c for part, values in fields for c in _of_arrow(f"{name}.{part}", values)]
+    if is_.is_timestamp(kind):
+        whole = column.cast(pa.timestamp("us"), safe=False).cast(pa.int64())
+        return [Column(name, unit="us since 1970", numbers=_floats(whole))]
+    if is_.is_integer(kind) or is_.is_floating(kind) or is_.is_boolean(kind) or is_.is_decimal(kind):
+        return [Column(name, numbers=_floats(column))]
+    return [Column(name, words=[str(v) if v is not None else "" for v in column.to_pylist()])]
+
+
 def _floats(column: Any) -> np.ndarray[Any, np.dtype[np.float64]]:
-    values = column.cast(pa.float64(), safe=False)
-    return np.array(
-        values.to_numpy(zero_copy_only=False)
-        if hasattr(values, "type") and not isinstance(values, pa.ChunkedArray)
-        else values.to_numpy(),
-        dtype=np.float64,
-    )
+    return np.array(column.cast(pa.float64(), safe=False).to_numpy(), dtype=np.float64)
 
 
 def _c3d(path: Path, shown: str) -> Sheet:

@@ -45,8 +45,6 @@ def accel_unit(unit: Unit) -> None:
         return
     if said and said in fits:
         unit.accel_factor = ACCEL_FACTORS[said]
-        if a.weak and not a.said:
-            unit.probability *= 0.97
         return
     if said:
         other = fits[0] if fits else ""
@@ -124,7 +122,6 @@ def gyro_unit(unit: Unit) -> None:
     gyro = values_of(unit.sheet, g.indices, unit.rows)
     asked = any(q.about in ("accel.unit", "accel.columns", "time", "rate") for q in unit.questions)
     turn = turning(accel, gyro, rate) if rate and unit.gravity and not asked else None
-    unit.turn = turn
     clear = turn is not None and max(turn.explained, turn.best_explained) > 0.35 and turn.factor != 0
     named = {u: f for u, f in GYRO_FACTORS.items() if u != "mrad/s"}
     if clear and turn is not None and turn.best_explained > turn.explained + 0.25:
@@ -222,7 +219,7 @@ def _order(turn: Turning) -> str:
     return ", ".join(("-" if s < 0 else "") + AXES[k] for k, s in zip(turn.best[0], turn.best[1], strict=True))
 
 
-def load_unit(unit: Unit, stem: str, said: list[Said]) -> None:
+def load_unit(unit: Unit, said: list[Said]) -> None:
     sheet = unit.sheet
     values = values_of(sheet, unit.load, unit.rows).sum(axis=1)
     size = abs(float(np.nanpercentile(np.abs(values), 95)))
@@ -233,8 +230,8 @@ def load_unit(unit: Unit, stem: str, said: list[Said]) -> None:
         return
     unit.load_factor = LOAD_FACTORS[named or (fits[0] if fits else "N")]
     if named:
-        text = f"{sheet.file}: the load {stem} is labelled {named}, but it reaches {size:.4g}: which is right?"
+        text = f"{sheet.file}: the load {unit.stem} is labelled {named}, but it reaches {size:.4g}: which is right?"
         unit.objections.append(text)
     else:
-        text = f"{sheet.file}: in which unit is the load {stem}? It reaches {size:.4g}"
+        text = f"{sheet.file}: in which unit is the load {unit.stem}? It reaches {size:.4g}"
     unit.ask("load", text, list(dict.fromkeys([x for x in (named, *fits, *LOAD_FACTORS) if x])))

@@ -1,6 +1,5 @@
 """Text tables, read some megabytes at a time: whatever parts their cells, however their rows end."""
 
-import csv
 import itertools
 import tempfile
 from collections.abc import Iterator
@@ -48,7 +47,7 @@ def _body(
 ) -> tuple[list[Column], np.ndarray[Any, Any], list[str]]:
     width = len(layout.names)
     makers = [Maker(layout.decimal) for _ in range(width)]
-    with _even(path, encoding, layout, width) as (source, numbers):
+    with _even(path, encoding, layout, width) as (source, numbers, longer):
         options = {
             "read_options": pacsv.ReadOptions(
                 column_names=[str(k) for k in range(width)], block_size=BLOCK_BYTES, use_threads=False
@@ -77,28 +76,29 @@ def _body(
             plain(layout.devices[k])[:NAME_LONG],
         )
         columns.append(made)
-    return columns, lines, []
+    told = [f"{shown}: line {line} has more cells than the table's {width}: the rest is left out" for line in longer]
+    return columns, lines, told[:MOST_TOLD]
 
 
 @contextmanager
-def _even(path: Path, encoding: str, layout: Layout, width: int) -> Iterator[tuple[IO[bytes], list[int]]]:
-    """The rows as UTF-8 with tabs between cells, each as wide as the table; and the line of each, from 1."""
+def _even(path: Path, encoding: str, layout: Layout, width: int) -> Iterator[tuple[IO[bytes], list[int], list[int]]]:
+    """The rows as UTF-8 with tabs between cells, each as wide as the table; the line of each, from 1; and
+    the lines that held more."""
     numbers: list[int] = []
-    separator = layout.separator
+    longer: list[int] = []
     with tempfile.TemporaryFile() as out, opened(path, encoding) as text:
         for number, line in enumerate(text, start=1):
             if number <= layout.first or not line.strip("\r\n\x00 ;,\t|"):
                 continue
-            if '"' in line and separator != " ":
-                cells = [c.replace("\t", " ") for c in next(csv.reader([line.rstrip("\r\n")], delimiter=separator), [])]
-            else:
-                cells = split(line.rstrip("\r\n"), separator)
+            cells = split(line.rstrip("\r\n"), layout.separator)
+            if any(cells[width:]):
+                longer.append(number)
             if len(cells) != width:
                 cells = (cells + [""] * width)[:width]
             out.write("\t".join(cells).encode("utf-8", "replace") + b"\n")
             numbers.append(number)
         out.seek(0)
-        yield out, numbers
+        yield out, numbers, longer
 
 
 class Maker:

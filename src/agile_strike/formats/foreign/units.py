@@ -5,6 +5,7 @@ it is asked, and both are shown.
 """
 
 import re
+from dataclasses import replace
 
 from agile_strike.core.errors import BadFile
 from agile_strike.formats.foreign.clock import about_rate, tellings
@@ -18,9 +19,9 @@ from agile_strike.formats.foreign.columns import (
     triples_of,
     words_of,
 )
-from agile_strike.formats.foreign.found import Triple, Unit, values_of
+from agile_strike.formats.foreign.found import Unit, values_of
 from agile_strike.formats.foreign.physics import shape_of
-from agile_strike.formats.foreign.places import place, same_place, serial_of
+from agile_strike.formats.foreign.places import find_place, serial_of
 from agile_strike.formats.foreign.scales import accel_unit, gyro_unit, load_unit
 from agile_strike.formats.foreign.sheet import Sheet
 from agile_strike.formats.foreign.timing import rate_in, timed_by
@@ -40,8 +41,8 @@ def units_of(sheet: Sheet) -> list[Unit]:
     only = sensor_column(sheet, said, timed)
     free = free_columns(sheet, said, timed, only)
     loads = loads_of(sheet, said, free)
-    names = rate_in(sheet)
-    about_hz = about_rate(timed) or names
+    rate_said = rate_in(sheet)
+    about_hz = about_rate(timed) or rate_said
     triples = triples_of(sheet, said, [k for k in free if not any(k in group for group in loads.values())], about_hz)
     kinds(triples, said_of(re.sub(r"\.[A-Za-z0-9]{1,8}$", "", sheet.file.split("/")[-1])).quantity)
     out: list[Unit] = []
@@ -54,31 +55,13 @@ def units_of(sheet: Sheet) -> list[Unit]:
             rows = rows_of(sheet, accel.indices, sensor)
             if len(rows) < 8:
                 continue
-            unit = Unit(sheet, None, sensor, rows, accel=accel, gyro=gyro)
-            unit.accel = Triple(
-                accel.indices,
-                accel.said,
-                accel.stem,
-                accel.unit,
-                accel.weak,
-                shape_of(values_of(sheet, accel.indices, rows), about_hz),
-                accel.kind,
-            )
-            if gyro is not None:
-                unit.gyro = Triple(
-                    gyro.indices,
-                    gyro.said,
-                    gyro.stem,
-                    gyro.unit,
-                    gyro.weak,
-                    shape_of(values_of(sheet, gyro.indices, rows), about_hz),
-                    gyro.kind,
-                )
-            out.append(unit)
+            signals = [
+                None if t is None else replace(t, shape=shape_of(values_of(sheet, t.indices, rows), about_hz))
+                for t in (accel, gyro)
+            ]
+            out.append(Unit(sheet, None, sensor, rows, accel.stem, accel=signals[0], gyro=signals[1]))
     for stem, columns in loads.items():
-        unit = Unit(sheet, None, None, rows_of(sheet, columns, None), load=columns)
-        unit.told.append(stem)
-        out.append(unit)
+        out.append(Unit(sheet, None, None, rows_of(sheet, columns, None), stem, load=columns))
     if not out:
         what = "no column of it can be acceleration or load"
         raise NoUnit(
@@ -87,14 +70,13 @@ def units_of(sheet: Sheet) -> list[Unit]:
             "Bring a table with three columns of acceleration, with gravity, or the load under a foot.",
         )
     for unit in out:
-        stem = unit.told.pop() if unit.load else (unit.accel.stem if unit.accel else "")
-        place(unit, stem, said, len(out) == 1)
-        timed_by(unit, timed, names)
+        find_place(unit, by_file=len(out) == 1)
+        timed_by(unit, timed, rate_said)
         if unit.load:
-            load_unit(unit, stem, said)
+            load_unit(unit, said)
         else:
             accel_unit(unit)
             gyro_unit(unit)
-        unit.serial = serial_of(sheet, unit)
-    same_place(out)
+    if len(out) == 1:
+        out[0].serial = serial_of(sheet)
     return out
