@@ -165,13 +165,18 @@ def test_a_clock_that_begins_anew_at_a_full_minute_is_asked_and_one_that_wraps_i
         assert found["units"][0]["rate_hz"] == pytest.approx(RATE, rel=1e-4)
 
 
-def test_rows_with_more_cells_than_columns_are_told_by_line(worn: tuple[Floats, Floats], tmp_path: Path) -> None:
+def test_rows_with_more_cells_and_cells_that_are_no_figures_are_told_by_line(
+    worn: tuple[Floats, Floats], tmp_path: Path
+) -> None:
     accel, gyro = (v[:1000] for v in worn)
     body = rows(np.arange(1000) / RATE, accel, gyro)
     body[499] += ",7.5"
+    body[299] = ",".join([*body[299].split(",")[:-1], "oops"])
     file = tmp_path / "right wrist.csv"
     file.write_text("\n".join([HEADS, *body]))
-    assert any("line 501" in t for t in guess(file)["told"])
+    told = guess(file)["told"]
+    assert any("line 501" in t for t in told)
+    assert any("line 301" in t and "oops" in t for t in told)
 
 
 def test_one_table_in_whatever_it_is_packed_is_one_answer(worn: tuple[Floats, Floats], tmp_path: Path) -> None:

@@ -73,7 +73,8 @@ export function Bagside({ take, registry, turnTo, turnWaits, stepUpError }: Prop
   const missing = useMissing(take.station_id) && !take.strikes.length;
   const [awaits, setAwaits] = useState(false); //: a set that is to begin once units come
   const runs = held ? held === "begin" : !!open;
-  const asks = !runs ? (missing && next ? (awaits ? "Begins with the units; again: begin now" : "No units yet: begin when they come") : "Begin set") : open?.code === "called" ? "End round" : "End set";
+  const beginning = !missing || !next ? "Begin set" : awaits ? "Begins with the units; again: begin now" : "No units yet: begin when they come";
+  const asks = !runs ? beginning : open?.code === "called" ? "End round" : "End set";
   const label = tapped && !held ? (tapped === "begin" ? "Beginning …" : "Ending …") : asks;
   const main = () => {
     if ((tapped && !held) || turnWaits !== null || roundWaits) return;

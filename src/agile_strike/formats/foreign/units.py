@@ -77,6 +77,21 @@ def units_of(sheet: Sheet) -> list[Unit]:
         else:
             accel_unit(unit)
             gyro_unit(unit)
+        unit.told += no_figures(unit)
     if len(out) == 1:
         out[0].serial = serial_of(sheet)
+    return out
+
+
+def no_figures(unit: Unit) -> list[str]:
+    """Cells of a unit's signals that hold something else than a figure: they are missing samples, told by line."""
+    sheet, out = unit.sheet, []
+    signals = [t.indices for t in (unit.accel, unit.gyro) if t is not None]
+    for k in [k for indices in (*signals, unit.load) for k in indices]:
+        if sheet.columns[k].strange:
+            row, cell = sheet.columns[k].strange[0]
+            column = sheet.columns[k].name or f"column {k + 1}"
+            out.append(
+                f"{sheet.file}: line {sheet.lines[row]}: “{cell}” in {column} is no figure: that sample is missing"
+            )
     return out

@@ -152,7 +152,7 @@ class Line:
         """How its unit sits, from what has come of this take, where nothing was known before."""
         if self.now_s < self.tried_s + 1.0:
             return
-        self.tried_s = self.now_s  # a bag that hangs still for as long is nothing new
+        self.tried_s = self.now_s
         first = live.first_state(self._recording().units["bag"], self.bag)
         if first is not None:
             self.state = replace(self.state, bag=first)
